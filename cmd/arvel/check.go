@@ -1,0 +1,198 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+
+	"github.com/spf13/cobra"
+
+	"arvel/core/audit"
+	"arvel/internal/workbench"
+)
+
+func checkCommand() *cobra.Command {
+	var data dataOptions
+	var open workbench.Options
+	format := "text"
+	c := &cobra.Command{
+		Use:   "check FOLDER",
+		Short: "Tell what in a folder is broken, and how it can be repaired",
+		Long: "Tell what in a folder is broken, and how it can be repaired.\n\n" +
+			"Exit code 0: nothing is broken; 1: something is; 2: the folder could not be checked.",
+		Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			print, ok := formats[format]
+			if !ok {
+				return fmt.Errorf("there is no format %q; say text or json", format)
+			}
+			w, err := read(c, &data, args[0], open)
+			if err != nil {
+				return err
+			}
+			defer w.Close()
+			v := w.View()
+			for _, t := range v.Trouble {
+				fmt.Fprintln(c.ErrOrStderr(), "arvel:", t)
+			}
+			if err := print(c.OutOrStdout(), v); err != nil {
+				return err
+			}
+			if v.Report.Counts.Broken > 0 {
+				return errBroken
+			}
+			return nil
+		},
+	}
+	c.Flags().StringVar(&format, "format", format, "text or json")
+	placeFlags(c, &open)
+	data.flags(c, true)
+	return c
+}
+
+func placeFlags(c *cobra.Command, o *workbench.Options) {
+	c.Flags().StringVar(&o.Place, "place", "root", "where the folder is opened: disk, root, or a path such as /below/")
+	c.Flags().BoolVar(&o.IgnoreCase, "ignore-case", false, "take names that differ in letter case alone for the same")
+	c.Flags().StringArrayVar(&o.Exclude, "ignore", nil, "a pattern of names or paths to leave out; may be given several times")
+}
+
+// read opens a folder and reads it.
+func read(c *cobra.Command, data *dataOptions, path string, o workbench.Options) (*workbench.Workbench, error) {
+	st, err := data.open()
+	if err != nil {
+		return nil, err
+	}
+	w, err := workbench.Open(st, path, o)
+	if err != nil {
+		st.Close()
+		return nil, err
+	}
+	if err := w.Read(c.Context()); err != nil {
+		w.Close()
+		return nil, err
+	}
+	return w, nil
+}
+
+var formats = map[string]func(io.Writer, *workbench.View) error{"text": printText, "json": printJSON}
+
+// finding is a finding as the JSON of check has it. The names are a contract.
+type finding struct {
+	Rule      string       `json:"rule"`
+	State     string       `json:"state"`
+	Page      string       `json:"page"`
+	Line      uint32       `json:"line"`
+	Column    uint32       `json:"column"`
+	Start     uint32       `json:"start"`
+	End       uint32       `json:"end"`
+	Element   string       `json:"element"`
+	Attribute string       `json:"attribute"`
+	Written   string       `json:"written"`
+	Target    string       `json:"target"`
+	Fragment  string       `json:"fragment"`
+	Message   string       `json:"message"`
+	Cause     string       `json:"cause"`
+	Repairs   []repairJSON `json:"repairs"`
+}
+
+type repairJSON struct {
+	Written   string `json:"written"`
+	Certainty string `json:"certainty"`
+	Why       string `json:"why"`
+}
+
+type counts struct {
+	Files      int `json:"files"`
+	Pages      int `json:"pages"`
+	References int `json:"references"`
+	Sound      int `json:"sound"`
+	Broken     int `json:"broken"`
+	Fragile    int `json:"fragile"`
+	Unchecked  int `json:"unchecked"`
+	Inert      int `json:"inert"`
+}
+
+type report struct {
+	Counts   counts    `json:"counts"`
+	Findings []finding `json:"findings"`
+	Causes   []any     `json:"causes"`
+	// Trouble says what could not be read, a sentence each.
+	Trouble []string `json:"trouble"`
+}
+
+// findings lists the findings of a view, page by page in the order of their bytes.
+func findings(v *workbench.View, each func(finding)) {
+	s := v.Snapshot
+	for i := range s.Files {
+		for _, f := range v.Report.Findings(int32(i)) {
+			each(describe(v, int32(i), f))
+		}
+	}
+}
+
+func describe(v *workbench.View, file int32, f audit.Finding) finding {
+	c := audit.NewCase(v.Snapshot, file, int(f.Ref))
+	_, message := f.Rule.Say(c)
+	r, t := c.Ref, c.Target()
+	out := finding{
+		Rule: f.Rule.Name, State: f.State.String(), Page: c.File.Path,
+		Line: r.Line, Column: r.Column, Start: r.Start, End: r.End,
+		Element: r.Element.String(), Attribute: r.Attribute.String(), Written: r.Written,
+		Target: t.Path, Message: message, Repairs: []repairJSON{},
+	}
+	if t.HasFragment {
+		out.Fragment = c.Fragment()
+	}
+	for _, p := range v.Planner().For(c, []audit.Finding{f}) {
+		out.Repairs = append(out.Repairs, repairJSON{p.Written, p.Certainty.String(), p.Why})
+	}
+	return out
+}
+
+func printJSON(out io.Writer, v *workbench.View) error {
+	n := v.Report.Counts
+	r := report{
+		Counts: counts{
+			n.Files, n.Pages, n.References, n.Sound, n.Broken, n.Fragile, n.Unchecked, n.Inert,
+		},
+		Findings: []finding{}, Causes: []any{}, Trouble: append([]string{}, v.Trouble...),
+	}
+	findings(v, func(f finding) { r.Findings = append(r.Findings, f) })
+	e := json.NewEncoder(out)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", " ")
+	return e.Encode(r)
+}
+
+func printText(out io.Writer, v *workbench.View) error {
+	page := ""
+	findings(v, func(f finding) {
+		if f.Page != page {
+			if page != "" {
+				fmt.Fprintln(out)
+			}
+			page = f.Page
+			fmt.Fprintln(out, page)
+		}
+		fmt.Fprintf(out, "  %d:%d  %s  %s  %s\n", f.Line, f.Column, f.State, f.Rule, f.Written)
+		fmt.Fprintf(out, "        %s\n", f.Message)
+		if len(f.Repairs) > 0 {
+			best := f.Repairs[0]
+			fmt.Fprintf(out, "        %s repair: %s (%s)\n", best.Certainty, best.Written, best.Why)
+		}
+	})
+	if page != "" {
+		fmt.Fprintln(out)
+	}
+	n := v.Report.Counts
+	_, err := fmt.Fprintf(out, "%s on %s: %d broken, %d fragile, %d unchecked, %d sound\n",
+		plural(n.References, "reference"), plural(n.Pages, "page"), n.Broken, n.Fragile, n.Unchecked, n.Sound)
+	return err
+}
+
+func plural(n int, noun string) string {
+	if n == 1 {
+		return "1 " + noun
+	}
+	return fmt.Sprintf("%d %ss", n, noun)
+}

@@ -1,0 +1,90 @@
+// Package address works out where a written reference leads: from the page that holds it, at the place where
+// the folder is opened, to a path in the folder or to somewhere outside. And the way back: from a page and a
+// target to what its author would write.
+//
+// It knows nothing of which files there are; that is package site's. The URL standard decides
+// (https://url.spec.whatwg.org/), by a parser that follows it; the shapes that most references have are
+// resolved without that parser, to the same result.
+package address
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Kind tells how the folder is opened.
+type Kind uint8
+
+const (
+	// Root: the folder is the top of a web site.
+	Root Kind = iota
+	// Below: the folder is published below the top of a web site.
+	Below
+	// Disk: its pages are opened from the author's disk, by file addresses.
+	Disk
+)
+
+// Place is where the folder is opened, which decides what a leading slash means and whether letter case counts.
+type Place struct {
+	Kind Kind
+	// Mount is the path of the folder at the place, with a slash at both ends: "/", "/club/", or for Disk the
+	// folder's own path.
+	Mount string
+	// IgnoreCase: names that differ in letter case alone are the same there.
+	IgnoreCase bool
+}
+
+// ParsePlace reads a place as it is written on the command line: "disk", "root" or a path such as "/club/".
+// folder is the absolute path of the folder with slashes, which "disk" needs.
+func ParsePlace(text, folder string, ignoreCase bool) (Place, error) {
+	p := Place{Mount: "/", IgnoreCase: ignoreCase}
+	switch {
+	case text == "root" || text == "" || text == "/":
+	case text == "disk":
+		p.Kind = Disk
+		p.Mount = "/" + strings.Trim(folder, "/") + "/"
+	case strings.HasPrefix(text, "/"):
+		p.Kind = Below
+		p.Mount = "/" + strings.Trim(text, "/") + "/"
+	default:
+		return p, fmt.Errorf("%q is no place: say disk, root, or a path that begins with a slash, such as /club/", text)
+	}
+	return p, nil
+}
+
+// String returns the place as [ParsePlace] reads it.
+func (p Place) String() string {
+	switch p.Kind {
+	case Disk:
+		return "disk"
+	case Below:
+		return p.Mount
+	}
+	return "root"
+}
+
+// Phrase says the place as part of a sentence: "at the root of a site".
+func (p Place) Phrase() string {
+	switch p.Kind {
+	case Disk:
+		return "opened from disk"
+	case Below:
+		return "published below " + p.Mount
+	}
+	return "at the root of a site"
+}
+
+// origin is what stands before a path in the folder's addresses. The host is one that can't exist.
+func (p Place) origin() string {
+	if p.Kind == Disk {
+		return "file://"
+	}
+	return "https://" + ownHost
+}
+
+const ownHost = "folder.invalid"
+
+// URL returns the address of a path in the folder at the place.
+func (p Place) URL(path string) string {
+	return p.origin() + escapePath(p.Mount) + escapePath(path)
+}

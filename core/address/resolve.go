@@ -1,0 +1,259 @@
+package address
+
+import (
+	"strings"
+
+	"github.com/nlnwa/whatwg-url/url"
+)
+
+// TargetKind tells what sort of thing a reference leads to.
+type TargetKind uint8
+
+const (
+	// Inside: a path in the folder; whether anything stands there is another question.
+	Inside TargetKind = iota
+	// Beyond: the same disk or host, but outside the folder.
+	Beyond
+	// Web: another site.
+	Web
+	// Mail: a mailto: link.
+	Mail
+	// Phone: a tel: or sms: link.
+	Phone
+	// Script: a javascript: address.
+	Script
+	// Data: data:, blob: and about: addresses, which hold or name their own content.
+	Data
+	// OnDisk: an address on one person's disk, by file: or a drive letter.
+	OnDisk
+	// OtherScheme: a scheme that a browser hands to another program.
+	OtherScheme
+	// Malformed: no URL can be made of it.
+	Malformed
+)
+
+// Target is where a reference leads.
+type Target struct {
+	Kind TargetKind
+	// Path is, for Inside, the path in the folder, decoded, without a leading slash; "" is the folder itself.
+	Path string
+	// Folder tells that the path ended in a slash, so that a folder is meant.
+	Folder bool
+	// Fragment is what follows '#', as it stands in the URL (percent-encoded); HasFragment tells "#" from none.
+	Fragment    string
+	HasFragment bool
+	// Climbed counts the ".." that had nowhere to go, being at the top already.
+	Climbed int
+	// URL is the whole address, for what is not Inside.
+	URL string
+	// Scheme is the address's scheme without its colon, for what is not Inside.
+	Scheme string
+}
+
+// Resolver resolves the references of one page after another at one place. It is not safe for use by several
+// goroutines.
+type Resolver struct {
+	place  Place
+	parser url.Parser
+	page   string
+	// dir is the folder part of what references on the page are resolved against, with its slash; quick tells
+	// that no base element leads elsewhere.
+	dir   string
+	quick bool
+	based string // the base element's value, if any
+	base  *url.Url
+	buf   []byte
+}
+
+// NewResolver returns a Resolver for the place. Call [Resolver.At] before resolving.
+func NewResolver(p Place) *Resolver { return &Resolver{place: p, parser: url.NewParser()} }
+
+// Place returns the place that r resolves for.
+func (r *Resolver) Place() Place { return r.place }
+
+// At sets the page, by its path in the folder, whose references are resolved from now on. base is the value of
+// its base element's href; hasBase tells an empty one from none.
+func (r *Resolver) At(page, base string, hasBase bool) {
+	r.page, r.base, r.based = page, nil, ""
+	r.dir = page[:strings.LastIndexByte(page, '/')+1]
+	r.quick = !hasBase
+	if hasBase {
+		r.based = base
+	}
+}
+
+// baseURL returns what references are resolved against: the page's own address, or what its base element
+// makes of it (HTML standard, 4.2.3).
+func (r *Resolver) baseURL() *url.Url {
+	if r.base != nil {
+		return r.base
+	}
+	own, err := r.parser.Parse(r.place.URL(r.page))
+	if err != nil {
+		// Every path can be escaped into an address, so this can't be.
+		panic("address: no address for page " + r.page + ": " + err.Error())
+	}
+	r.base = own
+	if r.based != "" {
+		moved, err := r.parser.ParseRef(own.Href(false), r.based)
+		if err == nil && moved.Scheme() != "data" && moved.Scheme() != "javascript" {
+			r.base = moved
+		}
+	}
+	return r.base
+}
+
+// plain tells the bytes of a relative path that the URL parser leaves as they are and that mean nothing to it.
+var plain = func() (t [256]bool) {
+	for c := range t {
+		t[c] = 'a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || '0' <= c && c <= '9' ||
+			strings.IndexByte("-._~!$&'()*+,;=@", byte(c)) >= 0
+	}
+	return t
+}()
+
+// Resolve works out where value, a reference's decoded value, leads.
+func (r *Resolver) Resolve(value string) Target {
+	if r.quick {
+		if t, ok := r.shortcut(value); ok {
+			return t
+		}
+	}
+	return r.parse(value)
+}
+
+// shortcut resolves the common shapes: a relative path of plain bytes, a fragment, or both.
+func (r *Resolver) shortcut(value string) (Target, bool) {
+	var t Target
+	path := value
+	for i := 0; i < len(value); i++ {
+		c := value[i]
+		if c == '#' && !t.HasFragment {
+			path, t.Fragment, t.HasFragment = value[:i], value[i+1:], true
+		} else if !plain[c] && (c != '/' || i == 0) {
+			return t, false
+		}
+	}
+	if path == "" {
+		t.Path = r.page
+		return t, t.HasFragment
+	}
+	return r.join(t, path)
+}
+
+// join resolves a relative path against the page's folder.
+func (r *Resolver) join(t Target, path string) (Target, bool) {
+	b := append(r.buf[:0], r.dir...)
+	for rest, more := path, true; more; {
+		var part string
+		part, rest, more = strings.Cut(rest, "/")
+		switch part {
+		case ".", "..":
+			if part == ".." && !climb(&b) {
+				if r.place.Kind != Root {
+					return t, false
+				}
+				t.Climbed++
+			}
+			t.Folder = true
+		default:
+			b = append(b, part...)
+			t.Folder = part == "" && !more
+			if more {
+				b = append(b, '/')
+			}
+		}
+	}
+	r.buf = b
+	t.Path = strings.TrimSuffix(string(b), "/")
+	if strings.Contains(t.Path, "//") {
+		return t, false
+	}
+	return t, true
+}
+
+// climb takes the last folder off b, which ends in a slash, and tells whether there was one.
+func climb(b *[]byte) bool {
+	s := *b
+	if len(s) == 0 {
+		return false
+	}
+	i := len(s) - 1
+	for i > 0 && s[i-1] != '/' {
+		i--
+	}
+	*b = s[:i]
+	return true
+}
+
+// parse resolves by the URL standard's parser.
+func (r *Resolver) parse(value string) Target {
+	base := r.baseURL()
+	u, err := base.Parse(value)
+	if err != nil {
+		return Target{Kind: Malformed}
+	}
+	t := Target{Scheme: u.Scheme()}
+	href := u.Href(false)
+	if i := strings.IndexByte(href, '#'); i >= 0 {
+		t.Fragment, t.HasFragment = href[i+1:], true
+	}
+	own := r.place.Kind == Disk && t.Scheme == "file" && u.Hostname() == "" ||
+		r.place.Kind != Disk && (t.Scheme == "https" || t.Scheme == "http") && u.Hostname() == ownHost
+	if own {
+		return r.inside(t, u.Pathname(), value)
+	}
+	t.URL = href
+	t.Kind = kindOf(t.Scheme)
+	return t
+}
+
+// inside makes of an address on the folder's own host or disk a path in the folder.
+func (r *Resolver) inside(t Target, pathname, value string) Target {
+	mount := escapePath(r.place.Mount)
+	if pathname+"/" == mount {
+		pathname = mount
+	}
+	path, ok := strings.CutPrefix(pathname, mount)
+	t.Climbed = r.overshoot(value)
+	if !ok {
+		t.Kind = Beyond
+		t.Path = Unescape(pathname)
+		t.URL = r.place.origin() + pathname
+		return t
+	}
+	t.Scheme = ""
+	t.Folder = path == "" || strings.HasSuffix(path, "/")
+	t.Path = Unescape(strings.TrimSuffix(path, "/"))
+	return t
+}
+
+// overshoot counts the ".." in value that climb beyond the top of the host.
+func (r *Resolver) overshoot(value string) int {
+	if r.place.Kind == Disk || !r.quick || !strings.Contains(value, "..") && !strings.Contains(value, "%2") {
+		return 0
+	}
+	over := 0
+	for _, s := range r.Steps(value) {
+		if s.Kind == Climb && s.Depth < 0 {
+			over++
+		}
+	}
+	return over
+}
+
+var schemes = map[string]TargetKind{
+	"http": Web, "https": Web, "ws": Web, "wss": Web, "ftp": Web,
+	"mailto": Mail, "tel": Phone, "sms": Phone,
+	"javascript": Script, "data": Data, "blob": Data, "about": Data, "file": OnDisk,
+}
+
+func kindOf(scheme string) TargetKind {
+	if k, ok := schemes[scheme]; ok {
+		return k
+	}
+	if len(scheme) == 1 {
+		return OnDisk // a drive letter
+	}
+	return OtherScheme
+}

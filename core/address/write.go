@@ -1,0 +1,72 @@
+package address
+
+import "strings"
+
+// Relative returns the path of target as it is written on page: both are paths in the folder. The result is
+// percent-encoded where it must be. A target of "" or one that ends in a slash is a folder.
+func Relative(page, target string) string {
+	from := names(strings.TrimSuffix(page[:strings.LastIndexByte(page, '/')+1], "/"))
+	to := strings.Split(target, "/") // the last part is the file, or "" for a folder
+	common := 0
+	for common < len(from) && common < len(to)-1 && from[common] == to[common] {
+		common++
+	}
+	var b strings.Builder
+	for range from[common:] {
+		b.WriteString("../")
+	}
+	for i, name := range to[common:] {
+		if i > 0 {
+			b.WriteByte('/')
+		}
+		b.WriteString(escapeName(name))
+	}
+	out := b.String()
+	if first, _, _ := strings.Cut(out, "/"); out == "" || strings.Contains(first, ":") || strings.HasPrefix(out, "/") {
+		out = "./" + out // else it would be empty, or read as a scheme or a host
+	}
+	return out
+}
+
+// Rewrite returns what value, written on page, becomes so that it leads to target instead: relative or with
+// a leading slash as it was, with "./" if it had that, its query and fragment kept, and every part that stays
+// the same kept to the letter. Values with a scheme are none of its business.
+func (p Place) Rewrite(value, page, target string) string {
+	path, query, fragment := Split(value)
+	path = strings.TrimSpace(path)
+	var fresh string
+	if strings.HasPrefix(path, "/") && p.Kind != Disk {
+		fresh = joinEscaped(p.Mount) + joinEscaped(target)
+	} else {
+		fresh = Relative(page, target)
+		if strings.HasPrefix(path, "./") && !strings.HasPrefix(fresh, ".") {
+			fresh = "./" + fresh
+		}
+	}
+	return keepLetters(path, fresh) + query + fragment
+}
+
+// keepLetters takes over from old each part that names the same as the part of fresh at the same distance
+// from the front or from the end, so that what an author chose to encode stays as it was.
+func keepLetters(old, fresh string) string {
+	was, is := strings.Split(old, "/"), strings.Split(fresh, "/")
+	for i := 0; i < len(was) && i < len(is); i++ {
+		if Unescape(was[i]) == Unescape(is[i]) {
+			is[i] = was[i]
+		}
+	}
+	for i := 1; i <= len(was) && i <= len(is); i++ {
+		if a, b := was[len(was)-i], is[len(is)-i]; Unescape(a) == Unescape(b) {
+			is[len(is)-i] = a
+		}
+	}
+	return strings.Join(is, "/")
+}
+
+func joinEscaped(path string) string {
+	parts := strings.Split(path, "/")
+	for i, n := range parts {
+		parts[i] = escapeName(n)
+	}
+	return strings.Join(parts, "/")
+}

@@ -1,0 +1,278 @@
+package audit
+
+import (
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+
+	"arvel/core/address"
+	"arvel/core/letters"
+	"arvel/core/mailbox"
+	"arvel/core/markup"
+	"arvel/core/site"
+)
+
+// Tread is one step of the stair: a part of a reference as written, where it leads, and whether anything
+// stands there.
+type Tread struct {
+	address.Step
+	Stands bool
+	// Names are what does stand at the level where the stair breaks off, the nearest to the written name first;
+	// empty for every other tread. The first Near of them are near to it.
+	Names []string
+	Near  int
+}
+
+// namesShown is how many names are listed where the stair breaks off.
+const namesShown = 12
+
+// Stair returns the steps of the reference, each with whether it stands. Behind the first that does not, none does.
+func (c *Case) Stair() []Tread {
+	steps := c.resolver.Steps(c.Value)
+	treads := make([]Tread, len(steps))
+	broken := false
+	for i, st := range steps {
+		treads[i] = Tread{Step: st, Stands: !broken && c.stands(st)}
+		if !treads[i].Stands && !broken {
+			broken = true
+			treads[i].Names, treads[i].Near = c.standing(st)
+		}
+	}
+	return treads
+}
+
+func (c *Case) stands(st address.Step) bool {
+	switch st.Kind {
+	case address.Outside, address.Query:
+		return true
+	case address.Fragment:
+		return c.Link.Outcome != site.NoFragment
+	case address.Enter:
+		return !st.Beyond && c.Snapshot.Folders[st.Path] != nil
+	case address.Name:
+		return !st.Beyond && c.Snapshot.Stands(st.Path)
+	}
+	return !st.Beyond
+}
+
+// standing returns what does stand where the step fails.
+func (c *Case) standing(st address.Step) (shown []string, near int) {
+	var names []string
+	wanted := strings.TrimPrefix(st.Written, "#")
+	switch st.Kind {
+	case address.Fragment:
+		if page := c.Landed(); page != nil {
+			names = IDs(page)
+		}
+	case address.Enter, address.Name:
+		dir, _ := site.Cut(st.Path)
+		if f := c.Snapshot.Folders[dir]; f != nil {
+			names = f.Names
+		}
+	}
+	shown = letters.Near(address.Unescape(wanted), names, namesShown)
+	near = len(shown)
+	// Where a folder is missing, the folders come before the files, and the other way round.
+	for _, folders := range []bool{st.Kind == address.Enter, st.Kind != address.Enter} {
+		for _, n := range names {
+			if len(shown) < namesShown && strings.HasSuffix(n, "/") == folders && !slices.Contains(shown[:near], n) {
+				shown = append(shown, n)
+			}
+		}
+	}
+	return shown, near
+}
+
+// Start returns the folder that the stair starts in.
+func (c *Case) Start() string { return c.resolver.Start() }
+
+// Destination says in a line where the reference lands: verb ("lands on"), where (letters as on disk or in the
+// address), and a note ("which is not there"), any of which may be empty.
+func (c *Case) Destination() (verb, where, note string) {
+	t := c.Target()
+	switch c.Link.Outcome {
+	case site.Lands, site.NoFragment:
+		return c.landsOn(t)
+	case site.NoFile:
+		return "leads to", t.Path, "which is not there"
+	case site.NoIndex:
+		return "leads to", t.Path + "/", "which has no index page"
+	case site.OtherCase:
+		return "leads to", t.Path, "which is " + c.Landed().Path + " on disk"
+	case site.OtherForm:
+		return "lands on", c.Landed().Path, "whose name is made of other characters"
+	case site.OutOfFolder:
+		return "leads to", t.Path, "which is outside of the folder"
+	case site.Nowhere:
+		if t.Kind == address.Malformed {
+			return "leads nowhere", "", "no address can be made of it"
+		}
+		return "names", t.URL, "which is on one person's disk"
+	case site.NotJudged:
+		if c.Ref.Flags&markup.Inert != 0 {
+			return "stands in a template", "", "where nothing is followed"
+		}
+		return "runs or holds its own content", "", ""
+	}
+	return c.outside(t)
+}
+
+func (c *Case) landsOn(t *address.Target) (verb, where, note string) {
+	switch {
+	case c.Ref.Flags&markup.NoValue != 0:
+		return "leads nowhere", "", "the link has no href"
+	case c.Value == "":
+		return "leads nowhere", "", "the address is empty"
+	}
+	where = c.Landed().Path
+	if !t.HasFragment {
+		return "lands on", where, ""
+	}
+	fragment := c.Fragment()
+	where += "#" + fragment
+	if c.Link.Outcome == site.NoFragment {
+		return "leads to", where, "no element there bears that id"
+	}
+	if fragment == "" || strings.EqualFold(fragment, "top") {
+		return "lands on", where, "the top of the page"
+	}
+	return "lands on", where, ""
+}
+
+func (c *Case) outside(t *address.Target) (verb, where, note string) {
+	switch t.Kind {
+	case address.Mail:
+		m := mailbox.Parse(c.Value)
+		note = "in the visitor's mail program"
+		if m.Subject != "" {
+			note = fmt.Sprintf("with the subject “%s”", m.Subject)
+		}
+		return "writes to", strings.Join(m.To, ", "), note
+	case address.Phone:
+		return "calls", strings.TrimPrefix(t.URL, t.Scheme+":"), ""
+	case address.Web:
+		return "leads outside, to", t.URL, "not asked yet"
+	}
+	return "is handed to another program:", t.URL, ""
+}
+
+// Comparison sets a written name against the real one.
+type Comparison struct {
+	Written, Real string
+	Runs          []letters.Run
+}
+
+// Compare sets what is written against what it would be if it landed on path, as the whole reference would
+// then be written; nil where both are the same.
+func (c *Case) Compare(real string) *Comparison {
+	if real == c.Ref.Written || real == "" {
+		return nil
+	}
+	return &Comparison{c.Ref.Written, real, letters.Align(c.Ref.Written, real)}
+}
+
+// Explain says why the reference stands as it does: a headline, and a sentence for each finding; where there is
+// none, that it lands, and on what.
+func (c *Case) Explain(findings []Finding) (headline string, sentences []string) {
+	if len(findings) > 0 {
+		worst := findings[0]
+		for _, f := range findings[1:] {
+			if f.State > worst.State {
+				worst = f
+			}
+		}
+		headline, _ = worst.Rule.Say(c)
+		for _, f := range findings {
+			_, s := f.Rule.Say(c)
+			sentences = append(sentences, s)
+		}
+		return headline, sentences
+	}
+	verb, where, note := c.Destination()
+	headline = capital(verb)
+	if where != "" {
+		headline += " " + Mono(where)
+	}
+	return headline, []string{c.soundSentence(note)}
+}
+
+func (c *Case) soundSentence(note string) string {
+	f := c.Landed()
+	switch {
+	case f == nil:
+		return capital(note) + stop(note)
+	case f == c.File && c.Target().HasFragment:
+		return "The link stays on this page."
+	case f == c.File:
+		return "The reference leads to the page it stands on."
+	}
+	what := "The " + f.Kind.String() + " is there"
+	if f.Doc != nil && f.Doc.Title != "" {
+		what = "The page “" + f.Doc.Title + "” is there"
+	}
+	if c.Target().Folder && f.Kind == site.Page {
+		what += ", as the index page of its folder"
+	}
+	if c.Target().HasFragment && f.Doc != nil && c.Fragment() != "" {
+		what += ", and so is the id"
+	}
+	return what + "."
+}
+
+func stop(s string) string {
+	if s == "" {
+		return ""
+	}
+	return "."
+}
+
+// Words prints the steps of the reference in words, a line each, as "arvel resolve" does.
+func (c *Case) Words() []string {
+	lines := []string{"from " + place(c.Start())}
+	for _, t := range c.Stair() {
+		line := fmt.Sprintf("%-16s %s", t.Written, c.words(t))
+		if !t.Stands {
+			line += ", which is not there"
+		}
+		lines = append(lines, line)
+		if len(t.Names) > 0 {
+			lines = append(lines, "                 what is there: "+strings.Join(t.Names, "  "))
+		}
+	}
+	return lines
+}
+
+func place(folder string) string {
+	if folder == "" {
+		return "the top of the folder"
+	}
+	return folder + "/"
+}
+
+func (c *Case) words(t Tread) string {
+	switch t.Kind {
+	case address.Stay:
+		return "stays in " + place(t.Path)
+	case address.Climb:
+		if t.Beyond {
+			return "climbs beyond the top of the folder"
+		}
+		return "climbs to " + place(t.Path)
+	case address.ToTop:
+		if t.Beyond {
+			return "starts at the very top, above the folder"
+		}
+		return "starts at the top of the folder"
+	case address.Enter:
+		return "goes down into " + path.Base(t.Path) + "/"
+	case address.Name:
+		return "names " + t.Path
+	case address.Query:
+		return "is a query, which chooses no other file"
+	case address.Fragment:
+		return "looks for the id " + c.Fragment()
+	}
+	verb, where, note := c.Destination()
+	return strings.TrimSpace(verb + " " + where + " " + note)
+}

@@ -1,0 +1,58 @@
+package audit
+
+import (
+	"strconv"
+	"strings"
+
+	"arvel/core/letters"
+	"arvel/core/site"
+)
+
+// missingFragment: the page stands, the fragment is on no element.
+var missingFragment = &Rule{
+	Name:    "missing-fragment",
+	Applies: func(c *Case) (State, bool) { return Broken, c.Link.Outcome == site.NoFragment },
+	Say: func(c *Case) (headline, sentence string) {
+		wanted, page := c.Fragment(), c.Landed()
+		headline = "No element has the id " + Mono(wanted)
+		where := Mono(page.Path) + " is there"
+		if page == c.File {
+			where = "The link stays on this page"
+		}
+		sentence = where + ", but nothing on it bears the id " + Mono(wanted) + "."
+		ids := IDs(page)
+		switch near := letters.Near(wanted, ids, 1); {
+		case len(ids) == 0:
+			sentence += " It has no ids at all."
+		case len(near) == 0:
+			sentence += " It has " + count(len(ids), "id") + ", none of them near to that."
+		case strings.EqualFold(near[0], wanted):
+			sentence += " " + Mono(near[0]) + " differs in letter case, and letter case counts."
+		default:
+			sentence += " " + sayNear(wanted, near)
+		}
+		return headline, sentence
+	},
+}
+
+// IDs returns the names on a page that a fragment can land on.
+func IDs(f *site.File) []string {
+	if f.Doc == nil {
+		return nil
+	}
+	names := make([]string, 0, len(f.Doc.Anchors))
+	for i := range f.Doc.Anchors {
+		if a := &f.Doc.Anchors[i]; !a.Inert {
+			names = append(names, a.Name)
+		}
+	}
+	return names
+}
+
+// count says a number with its noun.
+func count(n int, noun string) string {
+	if n == 1 {
+		return "one " + noun
+	}
+	return strconv.Itoa(n) + " " + noun + "s"
+}

@@ -1,0 +1,151 @@
+// Package audit judges a folder: each reference gets a state, and each thing that is wrong with one becomes a
+// finding by a rule, with a sentence that says why.
+//
+// A rule is a file of its own and a line in the table [Rules]. The rules are asked in the table's order, and
+// only about references that did not land plainly, which most do.
+package audit
+
+import (
+	"arvel/core/address"
+	"arvel/core/markup"
+	"arvel/core/site"
+)
+
+// State is how a reference stands.
+type State uint8
+
+// The states, from the one that needs nothing to the one that needs most.
+const (
+	Sound     State = iota // lands
+	Inert                  // not judged: a script's address, data, or in a template
+	Unchecked              // outside, not asked yet
+	Fragile                // lands here, not everywhere
+	Broken                 // lands nowhere
+	numStates
+)
+
+var stateNames = [numStates]string{"sound", "inert", "unchecked", "fragile", "broken"}
+
+// String returns the state's name as it stands in exports.
+func (s State) String() string { return stateNames[s] }
+
+// ParseState returns the state of that name.
+func ParseState(name string) (State, bool) {
+	for i, n := range stateNames {
+		if n == name {
+			return State(i), true
+		}
+	}
+	return Sound, false
+}
+
+// Rule is one way in which a reference can be wrong.
+type Rule struct {
+	// Name is stable: it stands in exports, settings and the docs.
+	Name string
+	// Exact: what the rule says is the whole mistake, so that no later rule is asked about the reference.
+	Exact bool
+	// Applies tells whether the reference has this mistake, and how bad that is.
+	Applies func(c *Case) (State, bool)
+	// Say tells what is wrong, as a headline and as a sentence of why, with letters as written in backticks.
+	Say func(c *Case) (headline, sentence string)
+}
+
+// Rules is the table of all rules, the more exact ones first.
+var Rules = []*Rule{
+	noDestination,
+	diskPath,
+	missingScheme,
+	malformedURL,
+	malformedEmail,
+	caseMismatch,
+	unicodeForm,
+	missingIndex,
+	missingFile,
+	missingFragment,
+	climbsOut,
+	backslash,
+}
+
+// Named returns the rule of that name, or nil.
+func Named(name string) *Rule {
+	for _, r := range Rules {
+		if r.Name == name {
+			return r
+		}
+	}
+	return nil
+}
+
+// Case is one reference with all that a rule may want to know of it. It is not safe for use by several
+// goroutines.
+type Case struct {
+	Snapshot *site.Snapshot
+	File     *site.File
+	Ref      *markup.Reference
+	Link     site.Link
+	// Value is the reference as a browser reads it.
+	Value string
+
+	resolver *address.Resolver
+	target   *address.Target
+}
+
+// NewCase returns the case of reference ref on the given file.
+func NewCase(s *site.Snapshot, file int32, ref int) *Case {
+	c := caseOf(s, address.NewResolver(s.Place), file)
+	c.turn(ref, s.Links(file)[ref])
+	return c
+}
+
+// Imagine returns the case of a link that does not stand on the given page, as if it did.
+func Imagine(s *site.Snapshot, file int32, value string) *Case {
+	c := caseOf(s, address.NewResolver(s.Place), file)
+	c.Ref = &markup.Reference{Written: value, Element: markup.A, Attribute: markup.AttrHref, Role: markup.RoleLink, Quote: '"'}
+	c.Value = value
+	c.Link = s.Land(c.Target())
+	return c
+}
+
+func caseOf(s *site.Snapshot, r *address.Resolver, file int32) *Case {
+	f := &s.Files[file]
+	r.At(f.Path, f.Doc.Base, f.Doc.HasBase)
+	return &Case{Snapshot: s, File: f, resolver: r}
+}
+
+// turn makes c the case of another reference on the same page.
+func (c *Case) turn(ref int, l site.Link) {
+	c.Ref, c.Link, c.target = &c.File.Doc.References[ref], l, nil
+	c.Value = c.Ref.Value()
+}
+
+// Target returns where the reference leads.
+func (c *Case) Target() *address.Target {
+	if c.target == nil {
+		t := c.resolver.Resolve(c.Value)
+		c.target = &t
+	}
+	return c.target
+}
+
+// Landed returns the file that the reference lands on, or would if its letters were right; nil if there is none.
+func (c *Case) Landed() *site.File {
+	if c.Link.File < 0 {
+		return nil
+	}
+	return &c.Snapshot.Files[c.Link.File]
+}
+
+// Fragment returns the reference's fragment, decoded.
+func (c *Case) Fragment() string { return address.UnescapeFragment(c.Target().Fragment) }
+
+// Climbs returns how many ".." the reference is written with.
+func (c *Case) Climbs() int {
+	n := 0
+	for _, st := range c.resolver.Steps(c.Value) {
+		if st.Kind == address.Climb {
+			n++
+		}
+	}
+	return n
+}

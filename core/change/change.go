@@ -1,0 +1,175 @@
+// Package change holds the one value that every change to the author's files is made of: byte edits in a file
+// as it was read. It applies them, inverts them and shows them as a diff. It touches no disk.
+package change
+
+import (
+	"crypto/sha256"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/aymanbagabas/go-udiff"
+)
+
+// Edit replaces the bytes from Start up to End by New.
+type Edit struct {
+	Start, End int
+	New        []byte
+}
+
+// Hash is the SHA-256 of a file's bytes.
+type Hash [sha256.Size]byte
+
+// HashOf returns the hash of src.
+func HashOf(src []byte) Hash { return sha256.Sum256(src) }
+
+// File is what is to be changed in one file.
+type File struct {
+	// Path is relative to the folder, with slashes.
+	Path string
+	// Before is the hash of the file that the edits were planned for.
+	Before Hash
+	Edits  []Edit
+}
+
+// Set is all that is carried out together, and undone together.
+type Set struct {
+	// Title says in a few words what the change is for.
+	Title string
+	Files []File
+}
+
+// An EditError says which edit does not fit the bytes it is for.
+type EditError struct {
+	Edit Edit
+	Size int // of the file, in bytes
+	Why  string
+}
+
+func (e *EditError) Error() string {
+	return fmt.Sprintf("edit of bytes %d to %d in %d: %s", e.Edit.Start, e.Edit.End, e.Size, e.Why)
+}
+
+// Sorted returns the edits in order, or an [*EditError] if one lies outside a file of size bytes or over another.
+func Sorted(edits []Edit, size int) ([]Edit, error) {
+	edits = slices.Clone(edits)
+	slices.SortStableFunc(edits, func(a, b Edit) int {
+		if a.Start != b.Start {
+			return a.Start - b.Start
+		}
+		return a.End - b.End
+	})
+	last := 0
+	for _, e := range edits {
+		switch {
+		case e.Start < 0 || e.Start > e.End || e.End > size:
+			return nil, &EditError{e, size, "outside the file"}
+		case e.Start < last:
+			return nil, &EditError{e, size, "over another edit"}
+		}
+		last = e.End
+	}
+	return edits, nil
+}
+
+// Apply returns src with the edits made. src itself is left alone.
+func Apply(src []byte, edits []Edit) ([]byte, error) {
+	edits, err := Sorted(edits, len(src))
+	if err != nil {
+		return nil, err
+	}
+	size := len(src)
+	for _, e := range edits {
+		size += len(e.New) - (e.End - e.Start)
+	}
+	out := make([]byte, 0, size)
+	last := 0
+	for _, e := range edits {
+		out = append(out, src[last:e.Start]...)
+		out = append(out, e.New...)
+		last = e.End
+	}
+	return append(out, src[last:]...), nil
+}
+
+// Invert returns the edits that make the file that edits lead to into src again.
+func Invert(src []byte, edits []Edit) ([]Edit, error) {
+	edits, err := Sorted(edits, len(src))
+	if err != nil {
+		return nil, err
+	}
+	inverse := make([]Edit, len(edits))
+	shift := 0
+	for i, e := range edits {
+		start := e.Start + shift
+		inverse[i] = Edit{start, start + len(e.New), slices.Clone(src[e.Start:e.End])}
+		shift += len(e.New) - (e.End - e.Start)
+	}
+	return inverse, nil
+}
+
+// Unified returns the edits as a unified diff of the file at path, with three lines around each change. The
+// bytes of the file are shown as they stand, whatever their encoding.
+func Unified(path string, src []byte, edits []Edit) (string, error) {
+	out, err := Apply(src, edits)
+	if err != nil {
+		return "", err
+	}
+	return udiff.Unified("a/"+path, "b/"+path, string(src), string(out)), nil
+}
+
+// Line is one line of a file that a change touches, before and after.
+type Line struct {
+	Number        int // from 1, in the file before
+	Before, After string
+}
+
+// lineLimit is how many bytes around an edit are shown of a line that is longer.
+const lineLimit = 160
+
+// Lines returns the lines that edits touch. decode turns bytes of the file into text to be shown; unit is how
+// many bytes its smallest character has.
+func Lines(src []byte, edits []Edit, unit int, decode func([]byte) string) ([]Line, error) {
+	edits, err := Sorted(edits, len(src))
+	if err != nil {
+		return nil, err
+	}
+	var out []Line
+	number, counted := 1, 0
+	for i := 0; i < len(edits); {
+		start := lineStart(src, edits[i].Start)
+		end := lineEnd(src, edits[i].End)
+		first := i
+		for i++; i < len(edits) && edits[i].Start < end; i++ {
+			end = lineEnd(src, edits[i].End)
+		}
+		number += strings.Count(string(src[counted:start]), "\n")
+		counted = start
+		from, to := max(start, edits[first].Start-lineLimit), min(end, edits[i-1].End+lineLimit)
+		from += (edits[first].Start - from) % unit
+		to -= (to - edits[first].Start) % unit
+		var after []byte
+		last := from
+		for _, e := range edits[first:i] {
+			after = append(append(after, src[last:e.Start]...), e.New...)
+			last = e.End
+		}
+		after = append(after, src[last:to]...)
+		out = append(out, Line{number, decode(src[from:to]), decode(after)})
+	}
+	return out, nil
+}
+
+func lineStart(src []byte, i int) int {
+	for i > 0 && src[i-1] != '\n' && src[i-1] != '\r' {
+		i--
+	}
+	return i
+}
+
+func lineEnd(src []byte, i int) int {
+	for i < len(src) && src[i] != '\n' && src[i] != '\r' {
+		i++
+	}
+	return i
+}

@@ -1,0 +1,290 @@
+// Package mailbox reads e-mail links as RFC 6068 has them: whom the message goes to and what is filled in, and
+// what in the link a mail program would not read as its author meant. It sends nothing.
+package mailbox
+
+import (
+	"net/mail"
+	"strings"
+	"unicode/utf8"
+)
+
+// Message is what a mail program makes of a mailto: link. All values are decoded.
+type Message struct {
+	To, Cc, Bcc   []string
+	Subject, Body string
+	// Other are header fields besides those, in order.
+	Other []Field
+	// Problems say, each as a clause, what in the link would not be read as meant; none for a good link.
+	Problems []string
+}
+
+// Field is one header field of a message.
+type Field struct{ Name, Value string }
+
+// Parse reads the value of a reference that begins with "mailto:", in any letter case.
+func Parse(value string) Message {
+	var m Message
+	value = strings.TrimSpace(value)
+	if i := strings.IndexByte(value, ':'); i >= 0 {
+		value = value[i+1:]
+	}
+	if i := strings.IndexByte(value, '#'); i >= 0 {
+		value = value[:i]
+	}
+	to, fields, hasFields := strings.Cut(value, "?")
+	m.To = m.addresses(to)
+	if hasFields {
+		m.fields(fields)
+	}
+	if len(m.To)+len(m.Cc)+len(m.Bcc) == 0 && len(m.Problems) == 0 {
+		m.problem("no address stands in it")
+	}
+	return m
+}
+
+func (m *Message) problem(p string) { m.Problems = append(m.Problems, p) }
+
+// addresses splits a list of addresses at its commas, decodes and checks each.
+func (m *Message) addresses(list string) []string {
+	if strings.TrimSpace(list) == "" {
+		return nil
+	}
+	if strings.HasPrefix(list, "//") {
+		m.problem("`//` stands before the address, as in a web address")
+		list = list[2:]
+	}
+	var out []string
+	for part := range strings.SplitSeq(list, ",") {
+		a := Decode(part)
+		out = append(out, strings.TrimSpace(a))
+		if p := Fault(a); p != "" {
+			m.problem(p)
+		}
+	}
+	return out
+}
+
+// Fault says what keeps address from being a mailbox, as a clause, or "".
+func Fault(address string) string {
+	trimmed := strings.TrimSpace(address)
+	at := strings.LastIndexByte(trimmed, '@')
+	switch {
+	case trimmed == "":
+		return "an address is missing beside a comma"
+	case trimmed != address:
+		return "a space stands beside `" + trimmed + "`"
+	case strings.Contains(trimmed, ";"):
+		return "addresses are parted by `,`, not by `;`"
+	case strings.Contains(trimmed, "&") && strings.Contains(trimmed[strings.IndexByte(trimmed, '&'):], "="):
+		return "the first field is parted by `&` where a `?` belongs"
+	case at < 0:
+		return "`" + trimmed + "` has no `@`"
+	case at == 0:
+		return "nothing stands before the `@`"
+	case at == len(trimmed)-1:
+		return "nothing stands after the `@`"
+	case strings.Count(trimmed, "@") > 1:
+		return "`" + trimmed + "` has more than one `@`"
+	case strings.ContainsAny(trimmed, " \t\r\n"):
+		return "`" + trimmed + "` has a space in it"
+	}
+	return domainFault(trimmed, trimmed[at+1:])
+}
+
+func domainFault(address, domain string) string {
+	if _, err := mail.ParseAddress(address); err != nil {
+		return "`" + address + "` is not the form of a mailbox"
+	}
+	if strings.HasPrefix(domain, "[") {
+		return ""
+	}
+	for label := range strings.SplitSeq(domain, ".") {
+		if label == "" || strings.HasPrefix(label, "-") || strings.HasSuffix(label, "-") || strings.ContainsAny(label, "_/:") {
+			return "`" + domain + "` is not the name of a host"
+		}
+	}
+	if !strings.Contains(domain, ".") {
+		return "`" + domain + "` is not the whole name of a host: it has no dot"
+	}
+	return ""
+}
+
+// IsAddress tells whether text has the form of one mailbox.
+func IsAddress(text string) bool {
+	return Fault(text) == "" && !strings.ContainsAny(text, "/?#:\\<>\"")
+}
+
+func (m *Message) fields(list string) {
+	if strings.Contains(list, "?") {
+		m.problem("a second `?` stands where a `&` belongs")
+	}
+	for part := range strings.SplitSeq(list, "&") {
+		if part == "" {
+			continue
+		}
+		name, raw, hasValue := strings.Cut(part, "=")
+		name = Decode(name)
+		if !hasValue {
+			m.problem("`" + part + "` is no field; an `&` inside a text is written `%26`")
+			continue
+		}
+		m.checkEncoding(name, raw)
+		m.field(name, Decode(raw), raw)
+	}
+}
+
+// checkEncoding tells of characters that may not stand for themselves in a field (RFC 6068, 2).
+func (m *Message) checkEncoding(name, raw string) {
+	switch {
+	case strings.ContainsAny(raw, " \t\r\n"):
+		m.problem("the " + strings.ToLower(name) + " has spaces that are not encoded as `%20`")
+	case strings.ContainsAny(raw, `"<>`+"`"):
+		m.problem("the " + strings.ToLower(name) + " has characters that must be percent-encoded")
+	case plusForSpace(raw):
+		m.problem("the " + strings.ToLower(name) + " has `+` for a space, which a mail program shows as `+`; it is written `%20`")
+	case badPercent(raw):
+		m.problem("the " + strings.ToLower(name) + " has a `%` that encodes nothing; it is written `%25`")
+	case !utf8.ValidString(Decode(raw)):
+		m.problem("the " + strings.ToLower(name) + " is not encoded as UTF-8")
+	}
+}
+
+// plusForSpace tells whether words are joined by '+', as a form would send them.
+func plusForSpace(raw string) bool {
+	if strings.Contains(raw, "%20") {
+		return false
+	}
+	for i := 1; i+1 < len(raw); i++ {
+		if raw[i] == '+' && isLetter(raw[i-1]) && isLetter(raw[i+1]) {
+			return true
+		}
+	}
+	return false
+}
+
+func isLetter(c byte) bool { return 'a' <= c|0x20 && c|0x20 <= 'z' }
+
+func isHex(c byte) bool { return '0' <= c && c <= '9' || 'a' <= c|0x20 && c|0x20 <= 'f' }
+
+func badPercent(raw string) bool {
+	for i := 0; i < len(raw); i++ {
+		if raw[i] == '%' && (i+2 >= len(raw) || !isHex(raw[i+1]) || !isHex(raw[i+2])) {
+			return true
+		}
+	}
+	return false
+}
+
+func (m *Message) field(name, value, raw string) {
+	switch strings.ToLower(name) {
+	case "to":
+		m.To = append(m.To, m.addresses(raw)...)
+	case "cc":
+		m.Cc = append(m.Cc, m.addresses(raw)...)
+	case "bcc":
+		m.Bcc = append(m.Bcc, m.addresses(raw)...)
+	case "subject":
+		m.Subject = value
+	case "body":
+		m.Body = value
+	default:
+		if !token(name) {
+			m.problem("`" + name + "` is not the name of a field")
+		}
+		m.Other = append(m.Other, Field{name, value})
+	}
+}
+
+func token(name string) bool {
+	for i := range len(name) {
+		if c := name[i]; !isLetter(c) && c != '-' && (c < '0' || c > '9') {
+			return false
+		}
+	}
+	return name != ""
+}
+
+// Decode percent-decodes a part of the link. A '+' stays a '+', unlike in a form.
+func Decode(s string) string {
+	if strings.IndexByte(s, '%') < 0 {
+		return s
+	}
+	var b strings.Builder
+	for i := 0; i < len(s); i++ {
+		if s[i] == '%' && i+2 < len(s) && isHex(s[i+1]) && isHex(s[i+2]) {
+			b.WriteByte(nibble(s[i+1])<<4 | nibble(s[i+2]))
+			i += 2
+		} else {
+			b.WriteByte(s[i])
+		}
+	}
+	return b.String()
+}
+
+func nibble(c byte) byte {
+	if c <= '9' {
+		return c - '0'
+	}
+	return c | 0x20 - 'a' + 10
+}
+
+// Encode percent-encodes text for a field's value.
+func Encode(text string) string {
+	const hex = "0123456789ABCDEF"
+	var b strings.Builder
+	for i := range len(text) {
+		c := text[i]
+		if isLetter(c) || '0' <= c && c <= '9' || strings.IndexByte("-._~!$'()*,:@/", c) >= 0 {
+			b.WriteByte(c)
+		} else {
+			b.WriteByte('%')
+			b.WriteByte(hex[c>>4])
+			b.WriteByte(hex[c&15])
+		}
+	}
+	return b.String()
+}
+
+// Mend returns the link with what can be put right without guessing put right, and whether that leaves no
+// problem: separators, spaces and characters that were not encoded.
+func Mend(value string) (string, bool) {
+	scheme, rest, _ := strings.Cut(strings.TrimSpace(value), ":")
+	rest = strings.TrimPrefix(rest, "//")
+	to, fields, hasFields := strings.Cut(rest, "?")
+	if i := strings.IndexByte(to, '&'); i >= 0 && !hasFields && strings.Contains(to[i:], "=") {
+		to, fields, hasFields = to[:i], to[i+1:], true
+	}
+	to = strings.ReplaceAll(to, ";", ",")
+	parts := strings.Split(to, ",")
+	kept := parts[:0]
+	for _, p := range parts {
+		if p = strings.TrimSpace(strings.ReplaceAll(p, "%20", " ")); p != "" {
+			kept = append(kept, p)
+		}
+	}
+	out := scheme + ":" + strings.Join(kept, ",")
+	if hasFields {
+		out += "?" + mendFields(fields)
+	}
+	return out, out != value && len(Parse(out).Problems) == 0
+}
+
+func mendFields(list string) string {
+	list = strings.ReplaceAll(list, "?", "&")
+	var out []string
+	for part := range strings.SplitSeq(list, "&") {
+		name, raw, ok := strings.Cut(part, "=")
+		switch {
+		case part == "":
+		case !ok && len(out) > 0:
+			out[len(out)-1] += "%26" + Encode(Decode(part)) // an ampersand inside a text
+		case !ok:
+		default:
+			if plusForSpace(raw) {
+				raw = strings.ReplaceAll(raw, "+", " ")
+			}
+			out = append(out, strings.TrimSpace(name)+"="+Encode(Decode(raw)))
+		}
+	}
+	return strings.Join(out, "&")
+}

@@ -1,0 +1,72 @@
+package markup
+
+import "bytes"
+
+// Inside SVG and MathML other rules hold: style and title are ordinary elements, CDATA is text, and some
+// HTML elements end the foreign part (HTML standard, 13.2.6.5). The scanner keeps just the stack of elements
+// that switch between the two.
+
+// inForeign tells whether the next start tag is read by the rules for foreign content.
+func (s *Scanner) inForeign() bool {
+	if len(s.foreign) == 0 {
+		return false
+	}
+	switch s.foreign[len(s.foreign)-1] {
+	case ForeignObject, Desc, Title:
+		return false // HTML integration points
+	}
+	return true
+}
+
+// breakouts are the elements whose start tag ends foreign content.
+var breakouts = func() map[string]bool {
+	m := map[string]bool{}
+	for _, n := range []string{
+		"b", "big", "blockquote", "body", "br", "center", "code", "dd", "div", "dl", "dt", "em", "embed", "h1", "h2",
+		"h3", "h4", "h5", "h6", "head", "hr", "i", "img", "li", "listing", "menu", "meta", "nobr", "ol", "p", "pre",
+		"ruby", "s", "small", "span", "strong", "strike", "sub", "sup", "table", "tt", "u", "ul", "var",
+	} {
+		m[n] = true
+	}
+	return m
+}()
+
+// breaksOut ends foreign content if the start tag at hand does so, and tells whether it did.
+func (s *Scanner) breaksOut() bool {
+	if !breakouts[string(bytes.ToLower(s.tag.name))] {
+		return false
+	}
+	for s.inForeign() {
+		s.foreign = s.foreign[:len(s.foreign)-1]
+	}
+	return true
+}
+
+// enterForeign notes a start tag that changes which rules hold for what follows.
+func (s *Scanner) enterForeign(foreign bool) {
+	if s.tag.selfClosing {
+		return
+	}
+	switch e := s.tag.element; e {
+	case SVG, MathML:
+		s.foreign = append(s.foreign, e)
+	case ForeignObject, Desc, Title:
+		if foreign && len(s.foreign) > 0 && s.foreign[len(s.foreign)-1] == SVG {
+			s.foreign = append(s.foreign, e)
+		}
+	}
+}
+
+// leaveForeign closes what the end tag at hand closes of the stack, and tells whether it was of it.
+func (s *Scanner) leaveForeign() bool {
+	if s.tag.element == Other {
+		return false
+	}
+	for i := len(s.foreign) - 1; i >= 0; i-- {
+		if s.foreign[i] == s.tag.element {
+			s.foreign = s.foreign[:i]
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,244 @@
+package markup
+
+// Element is the name of an element that Arvel treats in a way of its own; every other one is
+// [Other]. One byte instead of a string, since a folder holds millions of tags.
+type Element uint8
+
+// The elements that hold references, that can be landed on in a special way, or that change how the
+// bytes after them are read.
+const (
+	Other Element = iota
+	A
+	Area
+	Audio
+	Base
+	Blockquote
+	Body
+	Button
+	Del
+	Embed
+	Form
+	Frame
+	Frameset
+	H1
+	H2
+	H3
+	H4
+	H5
+	H6
+	HTML
+	Iframe
+	Img
+	Input
+	Ins
+	Label
+	Link
+	MathML
+	Meta
+	Noembed
+	Noframes
+	Noscript
+	Object
+	Output
+	Plaintext
+	Q
+	Script
+	Select
+	Source
+	Style
+	SVG
+	SVGImage
+	SVGUse
+	Table
+	Td
+	Template
+	Textarea
+	Th
+	Title
+	Track
+	Video
+	Xmp
+	ForeignObject
+	Desc
+	numElements
+)
+
+var elementNames = [numElements]string{
+	Other: "", A: "a", Area: "area", Audio: "audio", Base: "base", Blockquote: "blockquote", Body: "body",
+	Button: "button", Del: "del", Embed: "embed", Form: "form", Frame: "frame", Frameset: "frameset",
+	H1: "h1", H2: "h2", H3: "h3", H4: "h4", H5: "h5", H6: "h6", HTML: "html", Iframe: "iframe", Img: "img",
+	Input: "input", Ins: "ins", Label: "label", Link: "link", MathML: "math", Meta: "meta",
+	Noembed: "noembed", Noframes: "noframes", Noscript: "noscript", Object: "object", Output: "output",
+	Plaintext: "plaintext", Q: "q", Script: "script", Select: "select", Source: "source", Style: "style",
+	SVG: "svg", SVGImage: "image", SVGUse: "use", Table: "table", Td: "td", Template: "template",
+	Textarea: "textarea", Th: "th", Title: "title", Track: "track", Video: "video", Xmp: "xmp",
+	ForeignObject: "foreignobject", Desc: "desc",
+}
+
+// String returns the element's name in lower case, or "" for [Other].
+func (e Element) String() string { return elementNames[e] }
+
+// Attribute is the name of an attribute that Arvel reads.
+type Attribute uint8
+
+// The attributes that hold references or ids, or that decide what a reference means.
+const (
+	NoAttribute Attribute = iota
+	AttrAction
+	AttrAlt
+	AttrBackground
+	AttrCharset
+	AttrCite
+	AttrContent
+	AttrData
+	AttrFormaction
+	AttrHref
+	AttrHTTPEquiv
+	AttrID
+	AttrImagesrcset
+	AttrLongdesc
+	AttrManifest
+	AttrName
+	AttrPing
+	AttrPoster
+	AttrProperty
+	AttrRel
+	AttrRole
+	AttrSrc
+	AttrSrcset
+	AttrTarget
+	AttrTitle
+	AttrType
+	AttrAriaLabel
+	AttrXlinkHref
+	// attrHandler stands for every on… and data-… attribute: something on the page acts on the element.
+	attrHandler
+	numAttributes
+)
+
+var attributeNames = [numAttributes]string{
+	NoAttribute: "", AttrAction: "action", AttrAlt: "alt", AttrBackground: "background", AttrCharset: "charset",
+	AttrCite: "cite", AttrContent: "content", AttrData: "data", AttrFormaction: "formaction", AttrHref: "href",
+	AttrHTTPEquiv: "http-equiv", AttrID: "id", AttrImagesrcset: "imagesrcset", AttrLongdesc: "longdesc",
+	AttrManifest: "manifest", AttrName: "name", AttrPing: "ping", AttrPoster: "poster", AttrProperty: "property",
+	AttrRel: "rel", AttrRole: "role", AttrSrc: "src", AttrSrcset: "srcset", AttrTarget: "target", AttrTitle: "title",
+	AttrType: "type", AttrAriaLabel: "aria-label", AttrXlinkHref: "xlink:href", attrHandler: "",
+}
+
+// String returns the attribute's name in lower case.
+func (a Attribute) String() string { return attributeNames[a] }
+
+// Role tells what a reference is for, which decides how it is shown and listed.
+type Role uint8
+
+// The roles. A visitor follows a RoleLink or RoleForm; the browser loads the others by itself or not at all.
+const (
+	RoleLink Role = iota
+	RoleImage
+	RoleStyle
+	RoleScript
+	RoleFrame
+	RoleMedia
+	RoleForm
+	RoleResource
+	RoleCite
+	RoleMeta
+)
+
+var roleNames = [...]string{
+	RoleLink: "link", RoleImage: "image", RoleStyle: "style", RoleScript: "script", RoleFrame: "frame",
+	RoleMedia: "media", RoleForm: "form", RoleResource: "resource", RoleCite: "source", RoleMeta: "card",
+}
+
+// String returns the role as the interface names it.
+func (r Role) String() string { return roleNames[r] }
+
+// shape tells how addresses stand in an attribute's value.
+type shape uint8
+
+const (
+	one    shape = iota // the value is one address
+	set                 // srcset: candidates with descriptors
+	spaced              // addresses parted by white space (ping)
+)
+
+type holder struct {
+	attribute Attribute
+	role      Role
+	shape     shape
+}
+
+// holders is the table of where references stand: element, attribute, what for, and how. A new place for
+// references is a new row.
+var holders = [numElements][]holder{
+	A:          {{AttrHref, RoleLink, one}, {AttrXlinkHref, RoleLink, one}, {AttrPing, RoleResource, spaced}},
+	Area:       {{AttrHref, RoleLink, one}, {AttrPing, RoleResource, spaced}},
+	Link:       {{AttrHref, RoleResource, one}, {AttrImagesrcset, RoleImage, set}},
+	Img:        {{AttrSrc, RoleImage, one}, {AttrSrcset, RoleImage, set}, {AttrLongdesc, RoleCite, one}},
+	Script:     {{AttrSrc, RoleScript, one}, {AttrHref, RoleScript, one}, {AttrXlinkHref, RoleScript, one}},
+	Iframe:     {{AttrSrc, RoleFrame, one}, {AttrLongdesc, RoleCite, one}},
+	Frame:      {{AttrSrc, RoleFrame, one}, {AttrLongdesc, RoleCite, one}},
+	Source:     {{AttrSrc, RoleMedia, one}, {AttrSrcset, RoleImage, set}},
+	Embed:      {{AttrSrc, RoleMedia, one}},
+	Track:      {{AttrSrc, RoleMedia, one}},
+	Video:      {{AttrSrc, RoleMedia, one}, {AttrPoster, RoleImage, one}},
+	Audio:      {{AttrSrc, RoleMedia, one}},
+	Input:      {{AttrSrc, RoleImage, one}, {AttrFormaction, RoleForm, one}},
+	Button:     {{AttrFormaction, RoleForm, one}},
+	Form:       {{AttrAction, RoleForm, one}},
+	Object:     {{AttrData, RoleMedia, one}},
+	Body:       {{AttrBackground, RoleImage, one}},
+	Table:      {{AttrBackground, RoleImage, one}},
+	Td:         {{AttrBackground, RoleImage, one}},
+	Th:         {{AttrBackground, RoleImage, one}},
+	Blockquote: {{AttrCite, RoleCite, one}},
+	Q:          {{AttrCite, RoleCite, one}},
+	Ins:        {{AttrCite, RoleCite, one}},
+	Del:        {{AttrCite, RoleCite, one}},
+	HTML:       {{AttrManifest, RoleResource, one}},
+	SVGImage:   {{AttrHref, RoleImage, one}, {AttrXlinkHref, RoleImage, one}},
+	SVGUse:     {{AttrHref, RoleImage, one}, {AttrXlinkHref, RoleImage, one}},
+}
+
+const longestName = 16 // bytes: no name in the tables is longer
+
+var elementsByName, attributesByName = func() (e map[string]Element, a map[string]Attribute) {
+	e, a = map[string]Element{}, map[string]Attribute{}
+	for i, n := range elementNames {
+		e[n] = Element(i)
+	}
+	for i, n := range attributeNames {
+		a[n] = Attribute(i)
+	}
+	delete(e, "")
+	delete(a, "")
+	return e, a
+}()
+
+// lower writes name in ASCII lower case into buf and returns it, or nil if it is longer than any known name.
+func lower(buf *[longestName]byte, name []byte) []byte {
+	if len(name) > longestName {
+		return nil
+	}
+	for i, c := range name {
+		if 'A' <= c && c <= 'Z' {
+			c += 'a' - 'A'
+		}
+		buf[i] = c
+	}
+	return buf[:len(name)]
+}
+
+func lookupElement(name []byte) Element {
+	var buf [longestName]byte
+	return elementsByName[string(lower(&buf, name))]
+}
+
+func lookupAttribute(name []byte) Attribute {
+	var buf [longestName]byte
+	low := lower(&buf, name)
+	if len(low) > 2 && low[0] == 'o' && low[1] == 'n' || len(low) > 5 && string(low[:5]) == "data-" {
+		return attrHandler
+	}
+	return attributesByName[string(low)]
+}

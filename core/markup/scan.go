@@ -1,0 +1,426 @@
+package markup
+
+import (
+	"bytes"
+	"strings"
+	"unicode/utf8"
+)
+
+// textLimit is how many bytes of a link's or heading's text are kept.
+const textLimit = 240
+
+// Scanner reads pages one after another and keeps each string that repeats only once. It is not safe for use
+// by several goroutines; give each its own.
+type Scanner struct {
+	interned map[string]string
+
+	// Of the page at hand:
+	src   []byte
+	cs    charset
+	valid bool // src is valid UTF-8
+	doc   *Document
+	tag   tag
+
+	at       position // the furthest place whose line is known
+	tagAt    position // that of the tag at hand
+	template int      // templates that are open
+	foreign  []Element
+
+	link    collector // text of the open a element
+	linkRef int       // its reference, or -1
+	heading collector
+}
+
+// position is a place in the file in lines and columns.
+type position struct {
+	offset int
+	line   uint32
+	column uint32
+}
+
+// collector gathers the text of an element until its end tag.
+type collector struct {
+	open bool
+	text []byte
+}
+
+// NewScanner returns a Scanner with nothing remembered.
+func NewScanner() *Scanner { return &Scanner{interned: map[string]string{}} }
+
+// internLimit bounds what a Scanner remembers, in strings.
+const internLimit = 1 << 20
+
+// Page reads a page. It never fails: whatever the bytes are, a browser would make something of them, and
+// what it can't is told in the document's faults.
+func (s *Scanner) Page(src []byte) *Document {
+	s.doc = &Document{}
+	if len(s.interned) > internLimit {
+		clear(s.interned)
+	}
+	s.cs, s.valid = detect(src)
+	s.doc.Encoding = s.cs.name
+	if s.cs.stateful {
+		t := transcode(src, s.cs)
+		s.cs.enc, s.cs.bom = nil, 0
+		s.scan(t.text)
+		s.doc.mapSpans(t.from)
+		return s.doc
+	}
+	if bytes.IndexByte(src[:min(len(src), prescanLimit)], 0) >= 0 {
+		s.doc.Faults = append(s.doc.Faults, Binary)
+		return s.doc
+	}
+	if s.cs.name == "utf-8" && !s.valid {
+		s.doc.Faults = append(s.doc.Faults, BadBytes)
+	}
+	s.scan(src)
+	return s.doc
+}
+
+// mapSpans turns offsets in a transcoded page into offsets in the file.
+func (d *Document) mapSpans(from []uint32) {
+	for i := range d.References {
+		r := &d.References[i]
+		r.Start, r.End = from[r.Start], from[r.End]
+	}
+	for i := range d.Anchors {
+		a := &d.Anchors[i]
+		a.Start, a.End, a.After = from[a.Start], from[a.End], from[a.After]
+	}
+	for i := range d.Headings {
+		d.Headings[i].NameEnd = from[d.Headings[i].NameEnd]
+	}
+}
+
+func (s *Scanner) scan(src []byte) {
+	s.src = src
+	s.at = position{offset: s.cs.bom, line: 1, column: 1}
+	s.template, s.foreign = 0, s.foreign[:0]
+	s.link, s.heading = collector{text: s.link.text[:0]}, collector{text: s.heading.text[:0]}
+	s.linkRef = -1
+	i := s.cs.bom
+	for {
+		lt := bytes.IndexByte(src[i:], '<')
+		if lt < 0 {
+			s.text(src[i:])
+			break
+		}
+		if lt > 0 {
+			s.text(src[i : i+lt])
+			i += lt
+		}
+		end, cut := s.markup(i)
+		if cut {
+			s.doc.Faults = append(s.doc.Faults, CutOff)
+		}
+		i = end
+	}
+	s.closeLink()
+	s.closeHeading()
+	s.doc.sortAnchors()
+	s.src = nil
+}
+
+// markup reads what begins with the '<' at i and returns the offset behind it; cut tells that the page ended
+// within.
+func (s *Scanner) markup(i int) (end int, cut bool) {
+	src := s.src
+	if i+1 >= len(src) {
+		return len(src), false
+	}
+	switch c := src[i+1]; {
+	case isLetter(c):
+		return s.element(i)
+	case c == '/':
+		if i+2 >= len(src) {
+			return len(src), false
+		}
+		if isLetter(src[i+2]) {
+			return s.element(i)
+		}
+		return bogusComment(src, i+2)
+	case c == '!':
+		return s.declaration(i)
+	case c == '?':
+		return bogusComment(src, i+2)
+	}
+	s.text(src[i : i+1])
+	return i + 1, false
+}
+
+// bogusComment ends at the next '>' (13.2.5.41).
+func bogusComment(src []byte, i int) (end int, cut bool) {
+	n := bytes.IndexByte(src[i:], '>')
+	if n < 0 {
+		return len(src), true
+	}
+	return i + n + 1, false
+}
+
+// declaration reads a comment, a doctype or a CDATA section.
+func (s *Scanner) declaration(i int) (end int, cut bool) {
+	rest := s.src[i:]
+	switch {
+	case bytes.HasPrefix(rest, []byte("<!--")):
+		return comment(s.src, i+4)
+	case len(s.foreign) > 0 && s.inForeign() && bytes.HasPrefix(rest, []byte("<![CDATA[")):
+		n := bytes.Index(rest, []byte("]]>"))
+		if n < 0 {
+			return len(s.src), true
+		}
+		s.text(rest[9:n])
+		return i + n + 3, false
+	}
+	return bogusComment(s.src, i+2)
+}
+
+// comment ends at "-->" or "--!>", or at once for "<!-->" and "<!--->" (13.2.5.43 to 52).
+func comment(src []byte, i int) (end int, cut bool) {
+	if i < len(src) && src[i] == '>' {
+		return i + 1, false
+	}
+	if bytes.HasPrefix(src[i:], []byte("->")) {
+		return i + 2, false
+	}
+	for {
+		n := bytes.Index(src[i:], []byte("--"))
+		if n < 0 {
+			return len(src), true
+		}
+		i += n + 2
+		if bytes.HasPrefix(src[i:], []byte("!>")) {
+			return i + 2, false
+		}
+		for i < len(src) && src[i] == '-' {
+			i++
+		}
+		if i < len(src) && src[i] == '>' {
+			return i + 1, false
+		}
+	}
+}
+
+// element reads the tag at i, takes from it what is to be kept, and passes over the raw text behind it.
+func (s *Scanner) element(i int) (end int, cut bool) {
+	t := &s.tag
+	end, ok := t.read(s.src, i)
+	if !ok {
+		return len(s.src), true
+	}
+	if t.closing {
+		s.endTag()
+		return end, false
+	}
+	foreign := s.inForeign() && !s.breaksOut()
+	if t.seen != 0 || t.element != Other {
+		s.tagAt = s.lineOf(i)
+		s.startTag(end, foreign)
+	}
+	s.enterForeign(foreign)
+	if foreign || t.element == Other {
+		return end, false
+	}
+	return s.rawText(end)
+}
+
+// rawText passes over the content of the elements in which '<' begins nothing but their own end tag, and
+// keeps the title's.
+func (s *Scanner) rawText(i int) (end int, cut bool) {
+	e := s.tag.element
+	switch e {
+	case Script:
+		end = scriptEnd(s.src, i)
+	case Title, Textarea, Style, Xmp, Iframe, Noembed, Noframes:
+		end = rawEnd(s.src, i, e.String())
+	case Plaintext:
+		return len(s.src), false
+	default:
+		return i, false
+	}
+	if end < 0 {
+		return len(s.src), true
+	}
+	if e == Title && s.doc.Title == "" {
+		s.doc.Title = s.collapse(s.src[i:end])
+	}
+	return end, false
+}
+
+// rawEnd finds the end tag of the named raw text element from i on; -1 if there is none.
+func rawEnd(src []byte, i int, name string) int {
+	for {
+		n := bytes.Index(src[i:], []byte("</"))
+		if n < 0 {
+			return -1
+		}
+		i += n
+		if namedTag(src, i+2, name) {
+			return i
+		}
+		i += 2
+	}
+}
+
+// namedTag tells whether name, and then the end of a name, stands at i.
+func namedTag(src []byte, i int, name string) bool {
+	end := i + len(name)
+	return end < len(src) && endsName[src[end]] && strings.EqualFold(string(src[i:end]), name)
+}
+
+// scriptEnd finds a script's end tag from i on; -1 if there is none. Inside "<!--" a nested "<script" hides
+// the next end tag (13.2.5.15 to 31).
+func scriptEnd(src []byte, i int) int {
+	const (
+		plain = iota
+		escaped
+		doubly
+	)
+	state := plain
+	for i < len(src) {
+		n := bytes.IndexAny(src[i:], "<-")
+		if state == plain {
+			n = bytes.IndexByte(src[i:], '<')
+		}
+		if n < 0 {
+			return -1
+		}
+		i += n
+		rest := src[i:]
+		switch {
+		case state != plain && bytes.HasPrefix(rest, []byte("-->")):
+			state = plain
+			i += 3
+		case state == plain && bytes.HasPrefix(rest, []byte("<!--")):
+			state = escaped
+			i += 2 // the dashes may end it too: "<!-->"
+		case state == escaped && namedTag(src, i+1, "script"):
+			state = doubly
+			i += 7
+		case bytes.HasPrefix(rest, []byte("</")) && namedTag(src, i+2, "script"):
+			if state != doubly {
+				return i
+			}
+			state = escaped
+			i += 8
+		default:
+			i++
+		}
+	}
+	return -1
+}
+
+// lineOf returns the line and column of an offset at or behind the last one asked for, or at or behind the tag at hand.
+func (s *Scanner) lineOf(offset int) position {
+	p := s.at
+	if offset < p.offset {
+		p = s.tagAt
+	}
+	seg := s.src[p.offset:offset]
+	if n := bytes.Count(seg, []byte{'\n'}); n > 0 {
+		p.line += uint32(n)
+		p.column = 1
+		seg = seg[bytes.LastIndexByte(seg, '\n')+1:]
+	} else if bytes.IndexByte(seg, '\r') >= 0 {
+		seg = p.returns(s.src, offset-len(seg), seg)
+	}
+	p.column += s.characters(seg)
+	p.offset = offset
+	s.at = p
+	return p
+}
+
+// returns counts the lone carriage returns that end lines in seg, which stands at offset and holds no line
+// feed, and returns what follows the last.
+func (p *position) returns(src []byte, offset int, seg []byte) []byte {
+	for {
+		n := bytes.IndexByte(seg, '\r')
+		if n < 0 || offset+n+1 < len(src) && src[offset+n+1] == '\n' {
+			return seg
+		}
+		p.line++
+		p.column = 1
+		seg = seg[n+1:]
+		offset += n + 1
+	}
+}
+
+// characters counts the characters in b.
+func (s *Scanner) characters(b []byte) uint32 {
+	if s.cs.enc == nil {
+		return uint32(utf8.RuneCount(b))
+	}
+	if isASCII(b) {
+		return uint32(len(b))
+	}
+	return uint32(utf8.RuneCountInString(s.decode(b)))
+}
+
+func isASCII(b []byte) bool {
+	for _, c := range b {
+		if c >= utf8.RuneSelf {
+			return false
+		}
+	}
+	return true
+}
+
+// decode turns bytes of the page into UTF-8.
+func (s *Scanner) decode(b []byte) string {
+	if s.cs.enc != nil {
+		out, err := s.cs.enc.NewDecoder().Bytes(b)
+		if err == nil {
+			return string(out)
+		}
+	}
+	return strings.ToValidUTF8(string(b), "\uFFFD")
+}
+
+// string returns b as UTF-8, the same string for the same bytes.
+func (s *Scanner) string(b []byte) string {
+	if len(b) == 0 {
+		return ""
+	}
+	if !s.valid && !isASCII(b) {
+		return s.intern([]byte(s.decode(b)))
+	}
+	return s.intern(b)
+}
+
+func (s *Scanner) intern(b []byte) string {
+	if v, ok := s.interned[string(b)]; ok {
+		return v
+	}
+	v := string(b)
+	s.interned[v] = v
+	return v
+}
+
+// collapse turns bytes of text into a short string as a reader sees it: white space collapsed, character
+// references resolved.
+func (s *Scanner) collapse(b []byte) string {
+	b = bytes.TrimSpace(b)
+	if len(b) > textLimit*4 {
+		b = b[:textLimit*4]
+	}
+	text := string(b)
+	if !s.valid && !isASCII(b) {
+		text = s.decode(b)
+	}
+	if strings.IndexByte(text, '&') >= 0 {
+		text = unescapeText(text)
+	}
+	text = strings.Join(strings.Fields(text), " ")
+	return s.intern([]byte(clip(text)))
+}
+
+// clip shortens a string to textLimit bytes at a character's edge.
+func clip(s string) string {
+	if len(s) <= textLimit {
+		return s
+	}
+	end := textLimit - len("…")
+	for end > 0 && !utf8.RuneStart(s[end]) {
+		end--
+	}
+	return s[:end] + "…"
+}

@@ -1,0 +1,86 @@
+package repair
+
+import (
+	"path"
+	"strings"
+
+	"arvel/core/letters"
+	"arvel/core/site"
+)
+
+// nameTable finds files and folders by parts of their names.
+type nameTable struct {
+	snapshot *site.Snapshot
+	byName   map[string][]string // paths of files by name, letter case folded
+	byPlain  map[string][]string // paths of files by plain name without extension
+	byTypo   map[string][]string // names by what is left of them with one letter taken out
+	titled   map[string][]string // paths of pages by title, letter case and separators aside
+}
+
+func newNameTable(s *site.Snapshot) *nameTable {
+	t := &nameTable{s, map[string][]string{}, map[string][]string{}, map[string][]string{}, map[string][]string{}}
+	for i := range s.Files {
+		p := s.Files[i].Path
+		name := path.Base(p)
+		folded := site.Fold(name)
+		if len(t.byName[folded]) == 0 {
+			for _, typo := range typos(folded) {
+				t.byTypo[typo] = append(t.byTypo[typo], folded)
+			}
+		}
+		t.byName[folded] = append(t.byName[folded], p)
+		plain := plainName(name)
+		t.byPlain[plain] = append(t.byPlain[plain], p)
+		if doc := s.Files[i].Doc; doc != nil && doc.Title != "" {
+			title := letters.Plain(doc.Title)
+			t.titled[title] = append(t.titled[title], p)
+		}
+	}
+	return t
+}
+
+// plainName is what names have in common that differ in letter case, separators or extension alone.
+func plainName(name string) string {
+	if ext := path.Ext(name); site.IsExtension(ext) {
+		name = strings.TrimSuffix(name, ext)
+	}
+	return letters.Plain(site.Fold(name))
+}
+
+// typos returns name and every name that is left of it with one letter taken out. Two names one letter apart
+// have one of them in common.
+func typos(name string) []string {
+	out := []string{name}
+	r := []rune(name)
+	for i := range r {
+		if i > 0 && r[i] == r[i-1] {
+			continue
+		}
+		out = append(out, string(r[:i])+string(r[i+1:]))
+	}
+	return out
+}
+
+// near returns the names, folded, that are one letter from name.
+func (t *nameTable) near(name string) []string {
+	folded := site.Fold(name)
+	seen := map[string]bool{folded: true}
+	var out []string
+	for _, typo := range typos(folded) {
+		for _, n := range t.byTypo[typo] {
+			if !seen[n] && letters.Distance(folded, n, 1) == 1 {
+				out = append(out, n)
+			}
+			seen[n] = true
+		}
+	}
+	return out
+}
+
+// byTitle returns the pages that bear the title, none if it is so common that it says nothing.
+func (t *nameTable) byTitle(title string) []string {
+	if found := t.titled[letters.Plain(title)]; len(found) <= elsewhereLimit {
+		return found
+	}
+	return nil
+}

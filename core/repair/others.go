@@ -1,0 +1,172 @@
+package repair
+
+import (
+	"path"
+	"strings"
+
+	"arvel/core/address"
+	"arvel/core/audit"
+	"arvel/core/letters"
+	"arvel/core/mailbox"
+	"arvel/core/site"
+)
+
+// missingFragment looks for the id that is meant, on the page that is named and, failing that, on others.
+func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
+	wanted, page := c.Fragment(), c.Landed()
+	ids := audit.IDs(page)
+	value := func(id string) string {
+		part, query, _ := address.Split(c.Value)
+		return strings.ReplaceAll(part, `\`, "/") + query + "#" + escapeFragment(id)
+	}
+	add := func(id string, certainty Certainty, weight int, why string) {
+		s.add(suggestion{value(id), page.Path, certainty, weight, why})
+	}
+	plain := letters.Plain(strings.TrimPrefix(wanted, "#"))
+	matches := func(fit func(id string) bool) (found []string) {
+		seen := map[string]bool{}
+		for _, id := range ids {
+			if !seen[id] && fit(id) {
+				seen[id] = true
+				found = append(found, id)
+			}
+		}
+		return found
+	}
+	for _, id := range matches(func(id string) bool { return strings.EqualFold(id, wanted) }) {
+		add(id, Certain, 100, "the id differs in letter case alone")
+	}
+	for _, id := range matches(func(id string) bool {
+		return !strings.EqualFold(id, wanted) && letters.Plain(strings.TrimPrefix(id, "#")) == plain
+	}) {
+		add(id, Certain, 90, "the id "+audit.Mono(id)+" differs in what stands between its words alone")
+	}
+	for i := range page.Doc.Headings {
+		h := &page.Doc.Headings[i]
+		if h.ID != "" && h.ID != wanted && plain != "" && letters.Plain(h.Text) == plain {
+			add(h.ID, Likely, 70, "it is the id of the heading “"+h.Text+"”")
+		}
+	}
+	if len(wanted) > 3 {
+		for _, id := range matches(func(id string) bool { return letters.Distance(strings.ToLower(id), strings.ToLower(wanted), 1) == 1 }) {
+			if digitsDiffer(id, wanted) {
+				add(id, Possible, 20, "the id "+audit.Mono(id)+" is one digit away")
+			} else {
+				add(id, Likely, 80, "the id "+audit.Mono(id)+" is one letter away")
+			}
+		}
+	}
+	p.fragmentElsewhere(c, s, wanted)
+}
+
+// elsewhereLimit is how many pages may bear an id before it says nothing of which is meant.
+const elsewhereLimit = 3
+
+// fragmentElsewhere looks for the id on the pages that the page refers to: the right fragment, the wrong page.
+func (p *Planner) fragmentElsewhere(c *audit.Case, s *suggestions, wanted string) {
+	self, ok := p.snapshot.Find(c.File.Path)
+	if !ok {
+		return
+	}
+	var found []string
+	seen := map[int32]bool{c.Link.File: true}
+	for _, l := range p.snapshot.Links(self) {
+		if l.File < 0 || seen[l.File] {
+			continue
+		}
+		seen[l.File] = true
+		if doc := p.snapshot.Files[l.File].Doc; doc != nil && doc.Anchor(wanted) != nil {
+			found = append(found, p.snapshot.Files[l.File].Path)
+		}
+	}
+	if !seen[self] && c.File.Doc.Anchor(wanted) != nil {
+		found = append(found, c.File.Path)
+	}
+	if len(found) > elsewhereLimit {
+		return
+	}
+	for _, q := range found {
+		value := p.snapshot.Place.Rewrite(c.Value, path.Join(c.Start(), "x"), q)
+		s.add(suggestion{value, q, Possible, 30, "an element with that id is on " + audit.Mono(q)})
+	}
+}
+
+// escapeFragment writes an id so that it reads as itself behind '#'.
+func escapeFragment(id string) string {
+	return strings.NewReplacer("%", "%25", " ", "%20", `"`, "%22", "<", "%3C", ">", "%3E", "`", "%60").Replace(id)
+}
+
+// missingScheme writes the scheme that the address lacks.
+func (p *Planner) missingScheme(c *audit.Case, s *suggestions) {
+	value := strings.TrimSpace(c.Value)
+	scheme, what := audit.SchemeFor(value)
+	if scheme == "mailto:" {
+		if mended, ok := mailbox.Mend(scheme + value); ok {
+			value = strings.TrimPrefix(mended, scheme)
+		}
+	}
+	s.add(suggestion{scheme + value, "", Certain, 100, "it is " + what + ", and no file in the folder has such a name"})
+}
+
+// malformedEmail mends what can be mended without guessing.
+func (p *Planner) malformedEmail(c *audit.Case, s *suggestions) {
+	if mended, ok := mailbox.Mend(c.Value); ok {
+		s.add(suggestion{mended, "", Certain, 100, "a mail program then reads it as it was meant"})
+	}
+}
+
+// diskPath looks for the end of the path in the folder.
+func (p *Planner) diskPath(c *audit.Case, s *suggestions) {
+	part, query, fragment := address.Split(strings.TrimSpace(c.Value))
+	parts := strings.Split(strings.ReplaceAll(address.Unescape(part), `\`, "/"), "/")
+	name := parts[len(parts)-1]
+	var best []string
+	longest := 0
+	for _, q := range p.names.byName[site.Fold(name)] {
+		n := sharedEnd(parts, strings.Split(q, "/"))
+		if n > longest {
+			best, longest = nil, n
+		}
+		if n == longest {
+			best = append(best, q)
+		}
+	}
+	for _, q := range best[:min(len(best), most)] {
+		certainty, why := Likely, "a file of that name stands there"
+		if len(best) == 1 && len(p.names.byName[site.Fold(name)]) == 1 {
+			certainty, why = Certain, "it is the only "+audit.Mono(name)+" in the folder"
+		}
+		value := address.Relative(path.Join(c.Start(), "x"), q) + query + fragment
+		s.add(suggestion{value, q, certainty, 50, why})
+	}
+}
+
+// sharedEnd counts the parts that two paths have in common at their ends, letter case aside.
+func sharedEnd(a, b []string) int {
+	n := 0
+	for n < len(a) && n < len(b) && strings.EqualFold(a[len(a)-1-n], b[len(b)-1-n]) {
+		n++
+	}
+	return n
+}
+
+// noDestination looks for a page whose title is the link's text.
+func (p *Planner) noDestination(c *audit.Case, s *suggestions) {
+	if c.Ref.Text == "" || site.KindOf(c.File.Path) != site.Page {
+		return
+	}
+	if mailbox.IsAddress(c.Ref.Text) {
+		s.add(suggestion{"mailto:" + c.Ref.Text, "", Likely, 60, "the link's words are an e-mail address"})
+		return
+	}
+	plain := letters.Plain(c.Ref.Text)
+	for i := range c.File.Doc.Headings {
+		if h := &c.File.Doc.Headings[i]; h.ID != "" && letters.Plain(h.Text) == plain {
+			s.add(suggestion{"#" + escapeFragment(h.ID), c.File.Path, Likely, 50, "a heading on this page has the link's words"})
+		}
+	}
+	for _, q := range p.names.byTitle(c.Ref.Text) {
+		value := address.Relative(path.Join(c.Start(), "x"), q)
+		s.add(suggestion{value, q, Likely, 40, "the page's title is the link's words"})
+	}
+}

@@ -1,0 +1,150 @@
+// Package repair finds, for what an audit found broken, what its author most likely meant, and how certain that
+// is. Candidates come from tables of the folder's names, never from comparing all with all.
+//
+// A wrong repair is worse than none: a repair is certain only if it alone explains the mistake.
+package repair
+
+import (
+	"slices"
+	"strings"
+
+	"arvel/core/address"
+	"arvel/core/audit"
+	"arvel/core/change"
+	"arvel/core/markup"
+	"arvel/core/site"
+)
+
+// Certainty is how sure it is that a repair is what was meant.
+type Certainty uint8
+
+// The certainties, from the weakest.
+const (
+	Possible Certainty = iota
+	Likely
+	Certain
+)
+
+var certaintyNames = [...]string{"possible", "likely", "certain"}
+
+// String returns the certainty's name as it stands in exports.
+func (c Certainty) String() string { return certaintyNames[c] }
+
+// Repair is a new value for a reference that makes its findings go away.
+type Repair struct {
+	// Written is the new value as it will stand in the file, decoded to UTF-8, with its character references.
+	Written   string
+	Certainty Certainty
+	// Why is the reason, as a clause.
+	Why string
+	// Target is the path that it then lands on; "" for addresses outside.
+	Target string
+}
+
+// Planner finds the repairs of one snapshot. It is safe for use by several goroutines.
+type Planner struct {
+	snapshot *site.Snapshot
+	names    *nameTable
+}
+
+// NewPlanner returns a Planner for the snapshot.
+func NewPlanner(s *site.Snapshot) *Planner { return &Planner{snapshot: s, names: newNameTable(s)} }
+
+// most is how many repairs are offered for one reference.
+const most = 6
+
+// For returns the repairs of a reference with the given findings, the best first; none if it needs none or
+// none is known.
+func (p *Planner) For(c *audit.Case, findings []audit.Finding) []Repair {
+	var s suggestions
+	for _, f := range findings {
+		if find := finders[f.Rule.Name]; find != nil {
+			find(p, c, &s)
+		}
+	}
+	return s.ranked(c)
+}
+
+// finders is the table of who knows a repair for which rule.
+var finders = map[string]func(*Planner, *audit.Case, *suggestions){
+	"missing-file":     (*Planner).missingFile,
+	"missing-index":    (*Planner).missingIndex,
+	"case-mismatch":    (*Planner).otherName,
+	"unicode-form":     (*Planner).otherName,
+	"missing-fragment": (*Planner).missingFragment,
+	"missing-scheme":   (*Planner).missingScheme,
+	"malformed-email":  (*Planner).malformedEmail,
+	"disk-path":        (*Planner).diskPath,
+	"no-destination":   (*Planner).noDestination,
+	"backslash":        (*Planner).backslash,
+	"climbs-out":       (*Planner).climbsOut,
+}
+
+// suggestion is a repair in the making: a value before it is written for the file.
+type suggestion struct {
+	value     string
+	target    string
+	certainty Certainty
+	// weight orders suggestions of the same certainty, the greatest first.
+	weight int
+	why    string
+}
+
+type suggestions struct{ all []suggestion }
+
+func (s *suggestions) add(g suggestion) {
+	for i := range s.all {
+		if s.all[i].value == g.value {
+			if g.certainty > s.all[i].certainty || g.certainty == s.all[i].certainty && g.weight > s.all[i].weight {
+				s.all[i] = g
+			}
+			return
+		}
+	}
+	s.all = append(s.all, g)
+}
+
+// ranked turns the suggestions into repairs, the best first. Two certain ones contradict each other, so that
+// then neither is.
+func (s *suggestions) ranked(c *audit.Case) []Repair {
+	slices.SortStableFunc(s.all, func(a, b suggestion) int {
+		if a.certainty != b.certainty {
+			return int(b.certainty) - int(a.certainty)
+		}
+		return b.weight - a.weight
+	})
+	if len(s.all) > 1 && s.all[1].certainty == Certain {
+		for i := range s.all {
+			s.all[i].certainty = min(s.all[i].certainty, Likely)
+		}
+	}
+	var out []Repair
+	for _, g := range s.all[:min(len(s.all), most)] {
+		written := Written(c.File.Doc.Encoding, c.Ref, g.value)
+		if written == c.Ref.Written {
+			continue
+		}
+		out = append(out, Repair{written, g.certainty, g.why, g.target})
+	}
+	return out
+}
+
+// Written turns a new value for a reference into what stands for it in the file: character references as the
+// old value had them, letters that the file's encoding lacks percent-encoded.
+func Written(encoding string, ref *markup.Reference, value string) string {
+	if _, err := markup.Encode(value, encoding); err != nil {
+		value = address.EscapeToASCII(value)
+	}
+	return markup.EscapeAttribute(value, ref.Quote, ref.Flags&markup.Escaped != 0 && strings.Contains(ref.Written, "&amp;"))
+}
+
+// Edit returns the edit that writes a repair into the file.
+func Edit(encoding string, ref *markup.Reference, written string) (change.Edit, error) {
+	if ref.Flags&markup.NoValue != 0 {
+		written = ` ` + ref.Attribute.String() + `="` + written + `"`
+	} else if ref.Quote == 0 && ref.Start == ref.End {
+		written = `"` + written + `"`
+	}
+	b, err := markup.Encode(written, encoding)
+	return change.Edit{Start: int(ref.Start), End: int(ref.End), New: b}, err
+}

@@ -1,0 +1,77 @@
+// Package site is the folder as a model: its files, what each page refers to, where that lands, and who refers
+// to whom. A [Snapshot] is immutable and shared by all who read it; when something changed on disk a new one
+// is made that reuses the rest.
+package site
+
+import (
+	"path"
+	"strings"
+
+	"arvel/core/change"
+	"arvel/core/markup"
+)
+
+// Kind tells what a file is, by its name.
+type Kind uint8
+
+// The kinds of files.
+const (
+	Other Kind = iota
+	Page
+	Style
+	Script
+	Image
+	Media
+	Paper // a PDF or another document
+)
+
+var kinds = map[string]Kind{
+	".html": Page, ".htm": Page, ".xhtml": Page, ".xht": Page, ".shtml": Page,
+	".css": Style, ".js": Script, ".mjs": Script,
+	".png": Image, ".jpg": Image, ".jpeg": Image, ".gif": Image, ".webp": Image, ".avif": Image, ".svg": Image,
+	".ico": Image, ".bmp": Image,
+	".mp3": Media, ".mp4": Media, ".ogg": Media, ".oga": Media, ".ogv": Media, ".webm": Media, ".wav": Media,
+	".m4a": Media, ".vtt": Media,
+	".pdf": Paper, ".doc": Paper, ".docx": Paper, ".odt": Paper, ".txt": Paper, ".csv": Paper, ".rtf": Paper,
+	".xls": Paper, ".ods": Paper, ".zip": Paper, ".epub": Paper,
+}
+
+var kindNames = [...]string{"file", "page", "style", "script", "image", "media", "document"}
+
+// String returns the kind as the interface names it.
+func (k Kind) String() string { return kindNames[k] }
+
+// KindOf tells what the file at p is.
+func KindOf(p string) Kind { return kinds[strings.ToLower(path.Ext(p))] }
+
+// IsExtension tells whether ext, with its dot, is one that files of a folder commonly have.
+func IsExtension(ext string) bool {
+	ext = strings.ToLower(ext)
+	_, known := kinds[ext]
+	return known || ext == ".php" || ext == ".asp" || ext == ".aspx" || ext == ".jsp" || ext == ".cgi" || ext == ".xml" || ext == ".json"
+}
+
+// File is one file of the folder.
+type File struct {
+	// Path is relative to the folder, with slashes.
+	Path string
+	Kind Kind
+	// Size is in bytes; Modified in nanoseconds since 1970.
+	Size, Modified int64
+	// Hash is that of the bytes that were read; zero for a file that is not a page.
+	Hash change.Hash
+	// Doc is what was read of a page; nil for other files and for pages that could not be read.
+	Doc *markup.Document
+	// Trouble says why a page could not be read, as the end of a sentence that begins with its name; or "".
+	Trouble string
+}
+
+// Folder is one folder within the opened one.
+type Folder struct {
+	// Path is relative to the opened folder, without a slash at the end; "" is the opened folder itself.
+	Path string
+	// Names are what stands in it, sorted; the names of folders end in a slash.
+	Names []string
+	// Index is the file that a visitor of the folder gets, or -1.
+	Index int32
+}

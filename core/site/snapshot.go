@@ -1,0 +1,385 @@
+package site
+
+import (
+	"path"
+	"runtime"
+	"slices"
+	"strings"
+	"sync"
+	"sync/atomic"
+
+	"golang.org/x/text/unicode/norm"
+
+	"arvel/core/address"
+	"arvel/core/markup"
+)
+
+// Options are what, besides the files, decides where references land.
+type Options struct {
+	Place address.Place
+	// IndexNames are the names of the page that a folder lands on, the preferred first.
+	IndexNames []string
+}
+
+// DefaultIndexNames are the names of index pages where nothing else is said.
+var DefaultIndexNames = []string{"index.html", "index.htm"}
+
+// Outcome tells how looking up a reference ended.
+type Outcome uint8
+
+const (
+	// Lands: what it names is there, and so is its fragment.
+	Lands Outcome = iota
+	// NoFile: nothing stands at the path.
+	NoFile
+	// NoIndex: a folder stands there, without an index page.
+	NoIndex
+	// NoFragment: the page is there, the fragment on no element.
+	NoFragment
+	// OtherCase: what is there differs in letter case alone.
+	OtherCase
+	// OtherForm: what is there differs in Unicode form (composed, decomposed) alone.
+	OtherForm
+	// OutOfFolder: it leads out of the folder, on the same disk or host.
+	OutOfFolder
+	// Elsewhere: another site or a mailbox, which nobody has asked.
+	Elsewhere
+	// Handed: a phone link or a scheme that another program takes.
+	Handed
+	// NotJudged: a script, data, or a reference in a template.
+	NotJudged
+	// Nowhere: no URL can be made of it, or it is an address on one person's disk.
+	Nowhere
+)
+
+// Link is where one reference lands, kept small since there are millions.
+type Link struct {
+	// File is the index of the file it lands on, or -1. For NoFragment and OtherCase it is the file that is there.
+	File    int32
+	Outcome Outcome
+	// Odd tells that the reference is written in a way that a rule may have something to say of.
+	Odd bool
+}
+
+// Snapshot is the folder at one moment.
+type Snapshot struct {
+	Options
+	// Files are sorted by path.
+	Files []File
+	// Folders are all folders, by path.
+	Folders map[string]*Folder
+
+	byPath map[string]int32
+	byFold map[string][]int32  // files by folded path
+	folds  map[string][]string // folders by folded path
+	links  [][]Link            // by file, in the order of Doc.References
+	from   [][]int32           // by file: the pages that refer to it, sorted
+}
+
+// Build makes a snapshot of files, in any order.
+func Build(files []File, o Options) *Snapshot {
+	if len(o.IndexNames) == 0 {
+		o.IndexNames = DefaultIndexNames
+	}
+	s := &Snapshot{Options: o, Files: slices.Clone(files)}
+	slices.SortFunc(s.Files, func(a, b File) int { return strings.Compare(a.Path, b.Path) })
+	s.index()
+	s.links = make([][]Link, len(s.Files))
+	s.from = make([][]int32, len(s.Files))
+	all := make([]int32, 0, len(s.Files))
+	for i := range s.Files {
+		if s.Files[i].Doc != nil {
+			all = append(all, int32(i))
+		}
+	}
+	s.link(all)
+	for _, page := range all {
+		for _, to := range targets(s.links[page]) {
+			s.from[to] = append(s.from[to], page)
+		}
+	}
+	return s
+}
+
+// index fills the tables by which paths are looked up.
+func (s *Snapshot) index() {
+	s.byPath = make(map[string]int32, len(s.Files))
+	s.byFold = make(map[string][]int32, len(s.Files))
+	s.Folders = map[string]*Folder{}
+	s.folds = map[string][]string{}
+	s.folder("")
+	for i := range s.Files {
+		p := s.Files[i].Path
+		s.byPath[p] = int32(i)
+		f := Fold(p)
+		s.byFold[f] = append(s.byFold[f], int32(i))
+		dir, name := Cut(p)
+		parent := s.folder(dir)
+		parent.Names = append(parent.Names, name)
+	}
+	for _, f := range s.Folders {
+		slices.Sort(f.Names)
+		for _, n := range s.IndexNames {
+			if i, ok := s.byPath[path.Join(f.Path, n)]; ok {
+				f.Index = i
+				break
+			}
+		}
+	}
+}
+
+// folder returns the folder at p, made known with all above it.
+func (s *Snapshot) folder(p string) *Folder {
+	if f, ok := s.Folders[p]; ok {
+		return f
+	}
+	f := &Folder{Path: p, Index: -1}
+	s.Folders[p] = f
+	s.folds[Fold(p)] = append(s.folds[Fold(p)], p)
+	if p != "" {
+		dir, name := Cut(p)
+		parent := s.folder(dir)
+		parent.Names = append(parent.Names, name+"/")
+	}
+	return f
+}
+
+// Cut parts a path into its folder, without a slash, and its name.
+func Cut(p string) (folder, name string) {
+	i := strings.LastIndexByte(p, '/')
+	return p[:max(i, 0)], p[i+1:]
+}
+
+// Fold returns what two names have in common that differ in letter case or Unicode form alone.
+func Fold(name string) string {
+	for i := range len(name) {
+		if name[i] >= 0x80 {
+			return norm.NFC.String(strings.ToLower(norm.NFC.String(name)))
+		}
+	}
+	return strings.ToLower(name)
+}
+
+// link works out where the references of the given pages land, on all cores.
+func (s *Snapshot) link(pages []int32) {
+	workers := min(runtime.GOMAXPROCS(0), len(pages))
+	var next atomic.Int64
+	var wait sync.WaitGroup
+	for range workers {
+		wait.Go(func() {
+			r := address.NewResolver(s.Place)
+			for {
+				n := int(next.Add(1)) - 1
+				if n >= len(pages) {
+					return
+				}
+				s.links[pages[n]] = s.linkPage(r, &s.Files[pages[n]])
+			}
+		})
+	}
+	wait.Wait()
+}
+
+func (s *Snapshot) linkPage(r *address.Resolver, f *File) []Link {
+	r.At(f.Path, f.Doc.Base, f.Doc.HasBase)
+	links := make([]Link, len(f.Doc.References))
+	for i := range f.Doc.References {
+		ref := &f.Doc.References[i]
+		value := ref.Value()
+		t := r.Resolve(value)
+		links[i] = s.Land(&t)
+		links[i].Odd = t.Climbed > 0 || odd(ref, value)
+		if ref.Flags&markup.Inert != 0 {
+			links[i].Outcome = NotJudged
+		}
+	}
+	return links
+}
+
+// odd tells whether a reference is written in other than the plainest way.
+func odd(ref *markup.Reference, value string) bool {
+	if value == "" || value == "#" || ref.Flags&markup.NoValue != 0 || value[0] == '/' {
+		return true
+	}
+	for i := range len(value) {
+		if c := value[i]; c <= ' ' || c >= 0x7F || c == '\\' || c == ':' || c == '%' || c == '?' {
+			return true
+		}
+	}
+	return strings.Contains(value, "//")
+}
+
+var outcomes = map[address.TargetKind]Outcome{
+	address.Beyond: OutOfFolder, address.Web: Elsewhere, address.Mail: Elsewhere, address.Phone: Handed,
+	address.OtherScheme: Handed, address.Script: NotJudged, address.Data: NotJudged,
+	address.OnDisk: Nowhere, address.Malformed: Nowhere,
+}
+
+// Land looks up what stands where t leads.
+func (s *Snapshot) Land(t *address.Target) Link {
+	if t.Kind != address.Inside {
+		return Link{File: -1, Outcome: outcomes[t.Kind]}
+	}
+	l := s.lookup(t)
+	if (l.Outcome == Lands || l.Outcome == OtherCase && s.Place.IgnoreCase) && t.HasFragment {
+		if doc := s.Files[l.File].Doc; doc != nil && !lands(doc, t.Fragment) {
+			l.Outcome = NoFragment
+		}
+	}
+	return l
+}
+
+func lands(doc *markup.Document, fragment string) bool {
+	a, top := doc.Indicated(fragment, address.UnescapeFragment)
+	return a != nil || top
+}
+
+func (s *Snapshot) lookup(t *address.Target) Link {
+	if !t.Folder {
+		if i, ok := s.byPath[t.Path]; ok {
+			return Link{File: i}
+		}
+	}
+	if f, ok := s.Folders[t.Path]; ok {
+		if f.Index < 0 {
+			return Link{File: -1, Outcome: NoIndex}
+		}
+		return Link{File: f.Index}
+	}
+	return s.lookupFolded(t)
+}
+
+// lookupFolded looks for what differs in letter case or Unicode form alone.
+func (s *Snapshot) lookupFolded(t *address.Target) Link {
+	fold := Fold(t.Path)
+	if !t.Folder {
+		if found := s.byFold[fold]; len(found) > 0 {
+			return Link{File: found[0], Outcome: difference(t.Path, s.Files[found[0]].Path)}
+		}
+	}
+	for _, p := range s.folds[fold] {
+		if f := s.Folders[p]; f.Index >= 0 {
+			return Link{File: f.Index, Outcome: difference(t.Path, p)}
+		}
+	}
+	return Link{File: -1, Outcome: NoFile}
+}
+
+func difference(written, real string) Outcome {
+	if norm.NFC.String(written) == norm.NFC.String(real) {
+		return OtherForm
+	}
+	return OtherCase
+}
+
+// targets returns the files that links land on, sorted, each once.
+func targets(links []Link) []int32 {
+	var out []int32
+	for _, l := range links {
+		if l.File >= 0 {
+			out = append(out, l.File)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// Find returns the index of the file at the path.
+func (s *Snapshot) Find(p string) (int32, bool) {
+	i, ok := s.byPath[p]
+	return i, ok
+}
+
+// Folded returns the files whose paths differ from p in letter case or Unicode form at most.
+func (s *Snapshot) Folded(p string) []int32 { return s.byFold[Fold(p)] }
+
+// Links returns where the references of a file land, in their order. The slice is not to be changed.
+func (s *Snapshot) Links(file int32) []Link { return s.links[file] }
+
+// From returns the pages that refer to a file. The slice is not to be changed.
+func (s *Snapshot) From(file int32) []int32 { return s.from[file] }
+
+// Renew returns a snapshot in which the changed files take the place of those at their paths and the removed
+// ones are gone. touched are the pages whose references were looked up again; nil stands for all of them.
+func (s *Snapshot) Renew(changed []File, removed []string) (next *Snapshot, touched []int32) {
+	same := len(removed) == 0
+	for i := range changed {
+		if _, ok := s.byPath[changed[i].Path]; !ok {
+			same = false
+		}
+	}
+	if !same {
+		return Build(s.merged(changed, removed), s.Options), nil
+	}
+	n := *s
+	n.Files = slices.Clone(s.Files)
+	n.links, n.from = slices.Clone(s.links), slices.Clone(s.from)
+	again := map[int32]bool{}
+	for i := range changed {
+		at := s.byPath[changed[i].Path]
+		n.Files[at] = changed[i]
+		again[at] = true
+		if !sameAnchors(s.Files[at].Doc, changed[i].Doc) {
+			for _, page := range s.from[at] {
+				again[page] = true
+			}
+		}
+	}
+	touched = []int32{}
+	for i := range again {
+		if n.Files[i].Doc == nil {
+			n.links[i] = nil
+		} else {
+			touched = append(touched, i)
+		}
+	}
+	slices.Sort(touched)
+	n.link(touched)
+	for i := range again {
+		n.refer(i, targets(s.links[i]), targets(n.links[i]))
+	}
+	return &n, touched
+}
+
+// refer brings up to date who refers to whom, after page's targets changed.
+func (s *Snapshot) refer(page int32, before, after []int32) {
+	for _, t := range before {
+		if _, still := slices.BinarySearch(after, t); !still {
+			s.from[t] = slices.DeleteFunc(slices.Clone(s.from[t]), func(p int32) bool { return p == page })
+		}
+	}
+	for _, t := range after {
+		if _, already := slices.BinarySearch(before, t); already {
+			continue
+		}
+		if at, found := slices.BinarySearch(s.from[t], page); !found {
+			s.from[t] = slices.Insert(slices.Clone(s.from[t]), at, page)
+		}
+	}
+}
+
+func (s *Snapshot) merged(changed []File, removed []string) []File {
+	gone := map[string]bool{}
+	for _, p := range removed {
+		gone[p] = true
+	}
+	for i := range changed {
+		gone[changed[i].Path] = true
+	}
+	files := make([]File, 0, len(s.Files)+len(changed))
+	for i := range s.Files {
+		if !gone[s.Files[i].Path] {
+			files = append(files, s.Files[i])
+		}
+	}
+	return append(files, changed...)
+}
+
+func sameAnchors(a, b *markup.Document) bool {
+	if a == nil || b == nil {
+		return a == b
+	}
+	return slices.EqualFunc(a.Anchors, b.Anchors, func(x, y markup.Anchor) bool {
+		return x.Name == y.Name && x.ByName == y.ByName && x.Inert == y.Inert
+	})
+}

@@ -1,0 +1,68 @@
+package server
+
+import (
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"arvel/api"
+	"arvel/core/markup"
+	"arvel/internal/folder"
+	"arvel/internal/store"
+	"arvel/internal/workbench"
+)
+
+// writeProblem ends a request with a problem.
+func writeProblem(c *gin.Context, p api.Problem) {
+	c.Header("Content-Type", "application/problem+json")
+	c.AbortWithStatusJSON(p.Status, p)
+}
+
+func problem(status int, title, detail string, files ...string) api.Problem {
+	p := api.Problem{Status: status, Title: title}
+	if detail != "" {
+		p.Detail = &detail
+	}
+	if len(files) > 0 {
+		p.Files = &files
+	}
+	return p
+}
+
+func badRequest(err error) api.Problem {
+	return problem(http.StatusBadRequest, "The request is not one that Arvel knows.", err.Error())
+}
+
+// problemOf turns an error into what the author is told. It is the one place where that is done.
+func problemOf(err error) api.Problem {
+	var (
+		open     *folder.OpenError
+		conflict *folder.ConflictError
+		write    *folder.WriteError
+		gone     *workbench.GoneError
+		letters  *markup.EncodeError
+	)
+	switch {
+	case errors.As(err, &open):
+		return problem(http.StatusUnprocessableEntity, open.Sentence, "")
+	case errors.As(err, &conflict):
+		return problem(http.StatusConflict, conflict.Error(), "", conflict.Paths...)
+	case errors.As(err, &write):
+		return problem(http.StatusInsufficientStorage, write.Error(), "", write.Path)
+	case errors.As(err, &gone):
+		return problem(http.StatusNotFound, gone.Sentence, "")
+	case errors.As(err, &letters):
+		return problem(http.StatusUnprocessableEntity, "The page's encoding lacks a letter: "+letters.Error()+".", "")
+	case errors.Is(err, workbench.ErrNotReady):
+		return problem(http.StatusServiceUnavailable, err.Error(), "It takes a moment longer.")
+	case errors.Is(err, store.ErrNotFound):
+		return problem(http.StatusNotFound, "Arvel does not know that folder.", "Choose a folder to open.")
+	case errors.Is(err, fs.ErrNotExist):
+		return problem(http.StatusNotFound, "The file is not there any more.", "")
+	}
+	slog.Error("a request failed", "error", err)
+	return problem(http.StatusInternalServerError, "Something in Arvel failed; your files were not changed by it.", err.Error())
+}

@@ -1,0 +1,175 @@
+// Package server is Arvel's web server: the API of package api, the interface, and what keeps other web pages
+// from using either.
+package server
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/base64"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"arvel/api"
+	"arvel/internal/store"
+	"arvel/internal/workbench"
+	"arvel/web"
+)
+
+// Version is the program's version.
+const Version = "0.1.0"
+
+// Server answers the interface. Make one with [New].
+type Server struct {
+	store *store.Store
+	desk  *desk
+	token string
+	start int64
+	http  *http.Server
+}
+
+// New returns a server that keeps what it knows in st.
+func New(st *store.Store) *Server {
+	var random [24]byte
+	rand.Read(random[:])
+	return &Server{
+		store: st, token: base64.RawURLEncoding.EncodeToString(random[:]),
+		desk: &desk{store: st, open: map[int64]*workbench.Workbench{}},
+	}
+}
+
+// Begin opens the folder that the interface begins with.
+func (s *Server) Begin(path string) error {
+	w, err := s.desk.openPath(path)
+	if err != nil {
+		return err
+	}
+	s.start = w.ID
+	return nil
+}
+
+// Serve answers requests on the listener until ctx is done. host is the name besides the loopback ones that
+// requests may come for; "" for none.
+func (s *Server) Serve(ctx context.Context, l net.Listener) error {
+	s.http = &http.Server{Handler: s.Handler(l.Addr().String()), ReadHeaderTimeout: 10 * time.Second}
+	done := make(chan error, 1)
+	go func() { done <- s.http.Serve(l) }()
+	select {
+	case err := <-done:
+		return err
+	case <-ctx.Done():
+	}
+	s.desk.close() // ends the event streams, which would else hold the server up
+	stop, cancel := context.WithTimeout(context.Background(), 3*time.Second)
+	defer cancel()
+	return s.http.Shutdown(stop)
+}
+
+// Handler returns what answers requests to the address that the server listens on.
+func (s *Server) Handler(listening string) http.Handler {
+	gin.SetMode(gin.ReleaseMode)
+	g := gin.New()
+	g.HandleMethodNotAllowed = true
+	g.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, err any) {
+		slog.Error("a request failed", "path", c.Request.URL.Path, "error", err)
+		c.AbortWithStatus(http.StatusInternalServerError)
+	}), guard(listening, s.token))
+	strict := api.NewStrictHandlerWithOptions(s, nil, api.StrictGinServerOptions{
+		RequestErrorHandlerFunc:  func(c *gin.Context, err error) { writeProblem(c, badRequest(err)) },
+		HandlerErrorFunc:         func(c *gin.Context, err error) { writeProblem(c, problemOf(err)) },
+		ResponseErrorHandlerFunc: func(c *gin.Context, err error) { slog.Debug("an answer was cut short", "error", err) },
+	})
+	api.RegisterHandlersWithOptions(g, strict, api.GinServerOptions{
+		BaseURL:      "/api/v1",
+		ErrorHandler: func(c *gin.Context, err error, _ int) { writeProblem(c, badRequest(err)) },
+	})
+	g.NoRoute(interfaceFiles())
+	return g
+}
+
+// interfaceFiles serves the built interface. An address that names no file is one of its views.
+func interfaceFiles() gin.HandlerFunc {
+	dist, err := fs.Sub(web.Dist, "dist")
+	if err != nil {
+		panic(err) // the folder is embedded
+	}
+	files := http.FileServerFS(dist)
+	return func(c *gin.Context) {
+		p := strings.TrimPrefix(c.Request.URL.Path, "/")
+		if strings.HasPrefix(p, "api/") {
+			writeProblem(c, api.Problem{Status: http.StatusNotFound, Title: "There is no such address in the API."})
+			return
+		}
+		if p != "" && fs.ValidPath(p) {
+			if info, err := fs.Stat(dist, p); err == nil && !info.IsDir() {
+				if strings.HasPrefix(p, "assets/") {
+					c.Header("Cache-Control", "public, max-age=31536000, immutable")
+				}
+				files.ServeHTTP(c.Writer, c.Request)
+				return
+			}
+		}
+		page, err := fs.ReadFile(dist, "index.html")
+		if err != nil {
+			c.String(http.StatusNotFound, "The interface is not built into this program; run make build.\n")
+			return
+		}
+		c.Header("Cache-Control", "no-cache")
+		c.Data(http.StatusOK, "text/html; charset=utf-8", page)
+	}
+}
+
+// policy lets the interface load what ships with it and nothing else.
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self'; " +
+	"connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+
+// guard turns away requests that another web page could have made: those for another host (an address that was
+// made to point here), from another origin, and changes without the token.
+func guard(listening, token string) gin.HandlerFunc {
+	hosts := hostsOf(listening)
+	return func(c *gin.Context) {
+		h := c.Writer.Header()
+		h.Set("Content-Security-Policy", policy)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Cross-Origin-Resource-Policy", "same-origin")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		refuse := func(why string) {
+			writeProblem(c, api.Problem{Status: http.StatusForbidden, Title: why})
+		}
+		switch origin := c.GetHeader("Origin"); {
+		case !hosts[c.Request.Host]:
+			refuse("Arvel answers on this machine only, not as " + c.Request.Host + ".")
+		case origin != "" && !hosts[strings.TrimPrefix(origin, "http://")]:
+			refuse("Another web page may not use Arvel.")
+		case c.GetHeader("Sec-Fetch-Site") == "cross-site" && c.GetHeader("Sec-Fetch-Mode") != "navigate":
+			refuse("Another web page may not use Arvel.")
+		case c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead && c.GetHeader("X-Arvel-Token") != token:
+			refuse("This page of Arvel is from before it was started again. Reload it.")
+		default:
+			c.Next()
+		}
+	}
+}
+
+// hostsOf returns the names under which a browser on this machine reaches the address.
+func hostsOf(listening string) map[string]bool {
+	_, port, err := net.SplitHostPort(listening)
+	if err != nil {
+		return nil
+	}
+	hosts := map[string]bool{listening: true}
+	for _, name := range []string{"127.0.0.1", "localhost", "[::1]"} {
+		hosts[fmt.Sprintf("%s:%s", name, port)] = true
+		if port == "80" {
+			hosts[name] = true
+		}
+	}
+	return hosts
+}

@@ -1,0 +1,246 @@
+package workbench
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"hash/fnv"
+	"slices"
+
+	"arvel/core/audit"
+	"arvel/core/change"
+	"arvel/core/markup"
+	"arvel/core/repair"
+	"arvel/core/site"
+	"arvel/internal/folder"
+	"arvel/internal/store"
+)
+
+// ErrNotReady is returned while the folder is read for the first time.
+var ErrNotReady = errors.New("The folder is still being read.") //lint:ignore ST1005 it is shown as it is
+
+// A GoneError says that what was asked for is not there any more.
+type GoneError struct{ Sentence string }
+
+func (e *GoneError) Error() string { return e.Sentence }
+
+// Key names a reference on its page so that it is found again after the page was edited elsewhere: by what is
+// written, and which one of those that are written the same.
+func Key(d *markup.Document, ref int) string {
+	nth := 0
+	for i := range ref {
+		if d.References[i].Written == d.References[ref].Written {
+			nth++
+		}
+	}
+	return key(d.References[ref].Written, nth)
+}
+
+func key(written string, nth int) string {
+	h := fnv.New32a()
+	h.Write([]byte(written))
+	return fmt.Sprintf("%08x.%d", h.Sum32(), nth)
+}
+
+// Keys returns the keys of all references of a document, in their order.
+func Keys(d *markup.Document) []string {
+	nth := map[string]int{}
+	out := make([]string, len(d.References))
+	for i := range d.References {
+		w := d.References[i].Written
+		out[i] = key(w, nth[w])
+		nth[w]++
+	}
+	return out
+}
+
+// Find returns the page at the path and the reference on it with the key.
+func (v *View) Find(page, wanted string) (file int32, ref int, err error) {
+	file, ok := v.Snapshot.Find(page)
+	if !ok || v.Snapshot.Files[file].Doc == nil {
+		return 0, 0, &GoneError{fmt.Sprintf("%s is not in the folder any more.", page)}
+	}
+	ref = slices.Index(Keys(v.Snapshot.Files[file].Doc), wanted)
+	if ref < 0 {
+		return 0, 0, &GoneError{fmt.Sprintf("The reference is not on %s any more: the page was edited in the meantime.", page)}
+	}
+	return file, ref, nil
+}
+
+// Repairs returns the repairs of a reference, the best first.
+func (v *View) Repairs(file int32, ref int) []repair.Repair {
+	findings := v.Report.Of(file, ref)
+	if len(findings) == 0 {
+		return nil
+	}
+	return v.Planner().For(audit.NewCase(v.Snapshot, file, ref), findings)
+}
+
+// Rewrite writes a new value for one reference into its file, as a change set of its own. It returns the change
+// set's id and the reference's new key.
+func (w *Workbench) Rewrite(ctx context.Context, page, wanted, written string) (id int64, fresh string, err error) {
+	w.changes.Lock()
+	defer w.changes.Unlock()
+	v := w.View()
+	if v == nil {
+		return 0, "", ErrNotReady
+	}
+	file, ref, err := v.Find(page, wanted)
+	if err != nil {
+		return 0, "", err
+	}
+	f := &v.Snapshot.Files[file]
+	r := &f.Doc.References[ref]
+	edit, err := repair.Edit(f.Doc.Encoding, r, written)
+	if err != nil {
+		return 0, "", err
+	}
+	set := change.Set{
+		Title: title(page, r, written),
+		Files: []change.File{{Path: page, Before: f.Hash, Edits: []change.Edit{edit}}},
+	}
+	if id, err = w.carry(ctx, set, 0); err != nil {
+		return 0, "", err
+	}
+	if now, ok := w.View().Snapshot.Find(page); ok {
+		if d := w.View().Snapshot.Files[now].Doc; d != nil && ref < len(d.References) {
+			fresh = Key(d, ref)
+		}
+	}
+	return id, fresh, nil
+}
+
+func title(page string, r *markup.Reference, written string) string {
+	if r.Flags&markup.NoValue != 0 {
+		return fmt.Sprintf("`%s` given to a link on `%s`", written, page)
+	}
+	return fmt.Sprintf("`%s` became `%s` on `%s`", r.Written, written, page)
+}
+
+// Undo takes a change set back, as a change set of its own. Files that were edited since are named in a
+// *folder.ConflictError, and nothing is done.
+func (w *Workbench) Undo(ctx context.Context, id int64) (undone int64, err error) {
+	w.changes.Lock()
+	defer w.changes.Unlock()
+	if w.View() == nil {
+		return 0, ErrNotReady
+	}
+	c, err := w.store.Change(w.ID, id)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return 0, &GoneError{"That change is not in the history."}
+	case err != nil:
+		return 0, err
+	case c.State != store.Done:
+		return 0, &GoneError{"That change was never completed, so there is nothing to undo."}
+	case c.UndoneBy != 0:
+		return 0, &GoneError{"That change was undone already."}
+	}
+	plan := planOf(c)
+	set := change.Set{Title: "Undone: " + c.Title}
+	for _, f := range plan.Files {
+		set.Files = append(set.Files, change.File{Path: f.Path, Before: f.After, Edits: f.Inverse})
+	}
+	return w.carry(ctx, set, id)
+}
+
+// carry carries a change set out and renews the view with what it changed.
+func (w *Workbench) carry(ctx context.Context, set change.Set, undoes int64) (int64, error) {
+	j := &journal{w: w, undoes: undoes}
+	if err := w.folder.Carry(set, j); err != nil {
+		return 0, err
+	}
+	var c folder.Change
+	for _, f := range set.Files {
+		c.Paths = append(c.Paths, f.Path)
+	}
+	w.renew(ctx, c)
+	return j.id, nil
+}
+
+// Recover completes or takes back the change sets that were cut short when the program was last stopped.
+func (w *Workbench) Recover() error {
+	w.changes.Lock()
+	defer w.changes.Unlock()
+	list, err := w.store.Unfinished(w.ID)
+	if err != nil {
+		return err
+	}
+	for _, c := range list {
+		completed, err := w.folder.Recover(planOf(c))
+		if err != nil {
+			return err
+		}
+		state := store.TakenBack
+		if completed {
+			state = store.Done
+		}
+		if err := w.store.SetState(c.ID, state); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// History returns a stretch of the folder's change sets, the last one first, and how many there are in all.
+func (w *Workbench) History(offset, limit int) ([]store.Change, int, error) {
+	return w.store.Changes(w.ID, offset, limit)
+}
+
+// planOf makes a plan of what the history holds of a change set.
+func planOf(c store.Change) *folder.Plan {
+	p := &folder.Plan{Title: c.Title}
+	for _, f := range c.Files {
+		file := folder.PlannedFile{Path: f.Path, Before: f.Before, After: f.After}
+		shift := 0
+		for _, e := range f.Edits {
+			file.Edits = append(file.Edits, change.Edit{Start: e.Start, End: e.Start + len(e.Old), New: e.New})
+			start := e.Start + shift
+			file.Inverse = append(file.Inverse, change.Edit{Start: start, End: start + len(e.New), New: e.Old})
+			shift += len(e.New) - len(e.Old)
+		}
+		p.Files = append(p.Files, file)
+	}
+	return p
+}
+
+// journal notes one change set in the store.
+type journal struct {
+	w      *Workbench
+	undoes int64
+	id     int64
+}
+
+func (j *journal) Begin(plan *folder.Plan) error {
+	c := store.Change{Title: plan.Title, Undoes: j.undoes}
+	for i := range plan.Files {
+		f := &plan.Files[i]
+		file := store.ChangedFile{Path: f.Path, Before: f.Before, After: f.After}
+		lines, err := f.Lines()
+		if err != nil {
+			return err
+		}
+		for k, e := range f.Edits {
+			file.Edits = append(file.Edits, store.ChangedBytes{Start: e.Start, Old: f.Inverse[k].New, New: e.New, Line: lines[k]})
+		}
+		c.Files = append(c.Files, file)
+	}
+	id, err := j.w.store.Begin(j.w.ID, c)
+	j.id = id
+	return err
+}
+
+func (j *journal) Done() error      { return j.w.store.SetState(j.id, store.Done) }
+func (j *journal) TakenBack() error { return j.w.store.SetState(j.id, store.TakenBack) }
+
+// Source returns the bytes of a file of the folder as they are now.
+func (w *Workbench) Source(path string) ([]byte, error) { return w.folder.Read(path) }
+
+// Holds tells whether the file is one that the view has.
+func (v *View) Holds(path string) (*site.File, bool) {
+	i, ok := v.Snapshot.Find(path)
+	if !ok {
+		return nil, false
+	}
+	return &v.Snapshot.Files[i], true
+}

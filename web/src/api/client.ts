@@ -1,0 +1,76 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.gen";
+
+type Schemas = components["schemas"];
+export type State = Schemas["State"];
+export type Folder = Schemas["Folder"];
+export type KnownFolder = Schemas["KnownFolder"];
+export type PageCount = Schemas["PageCount"];
+export type Page = Schemas["Page"];
+export type Reference = Schemas["Reference"];
+export type Landing = Schemas["Landing"];
+export type Target = Schemas["Target"];
+export type Tread = Schemas["Tread"];
+export type Run = Schemas["Run"];
+export type Repair = Schemas["Repair"];
+export type Change = Schemas["Change"];
+export type FolderEvent = Schemas["Event"];
+type Problem = Schemas["Problem"];
+
+/** What the server answered in place of what was asked for, or that it did not answer. */
+export class ProblemError extends Error {
+  readonly problem: Problem;
+  constructor(problem: Problem) {
+    super(problem.title);
+    this.problem = problem;
+  }
+}
+
+const client = createClient<paths>({ baseUrl: "/api/v1" });
+
+let token: Promise<string> | undefined;
+
+/** The token that changes need. It is another one after the server was started again. */
+async function currentToken(): Promise<string> {
+  token ??= client.GET("/session").then((r) => (r.data ? r.data.token : ""));
+  return token;
+}
+
+/** Forget the token, since the server may have been started again. */
+export function forgetToken(): void {
+  token = undefined;
+}
+
+client.use({
+  async onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-Arvel-Token", await currentToken());
+    return request;
+  },
+});
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** Unwraps an answer: its data, or a ProblemError thrown. */
+export async function answer<T>(asked: Promise<Answer<T>>): Promise<T> {
+  let got: Answer<T>;
+  try {
+    got = await asked;
+  } catch {
+    throw new ProblemError({
+      status: 0,
+      title: "Arvel does not answer.",
+      detail: "Is it still running? Start it again.",
+    });
+  }
+  if (got.error !== undefined || !got.response.ok) {
+    const problem = got.error as Partial<Problem> | undefined;
+    throw new ProblemError({
+      ...problem,
+      status: got.response.status,
+      title: problem?.title ?? "Arvel could not answer that.",
+    });
+  }
+  return got.data as T;
+}
+
+export const api = client;

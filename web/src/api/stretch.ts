@@ -1,0 +1,55 @@
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+
+/** How many rows are asked for at once. */
+const size = 100;
+
+interface Stretch<Row> {
+  rows: Row[];
+  total: number;
+}
+
+/**
+ * A long list of which only the stretches in view are asked for. `key` names the list with its filters;
+ * `fetch` gets a stretch of it from an offset on.
+ */
+export function useStretches<Row, List extends Stretch<Row>>(
+  key: readonly unknown[],
+  fetch: (offset: number, limit: number) => Promise<List>,
+  enabled = true,
+) {
+  const [range, setRange] = useState({ first: 0, last: 0 });
+  const head = useQuery({
+    queryKey: [...key, 0],
+    queryFn: () => fetch(0, size),
+    enabled,
+    placeholderData: keepPreviousData,
+  });
+  const numbers: number[] = [];
+  for (let n = Math.max(1, range.first); n <= range.last; n++) numbers.push(n);
+  const others = useQueries({
+    queries: numbers.map((n) => ({
+      queryKey: [...key, n],
+      queryFn: () => fetch(n * size, size),
+      enabled,
+      placeholderData: keepPreviousData,
+    })),
+  });
+  return {
+    list: head.data,
+    error: head.error,
+    pending: head.isPending,
+    settled: !head.isPlaceholderData,
+    total: head.data?.total ?? 0,
+    row: (index: number): Row | undefined => {
+      const n = Math.floor(index / size);
+      const stretch = n === 0 ? head.data : others[numbers.indexOf(n)]?.data;
+      return stretch?.rows[index - n * size];
+    },
+    /** Tells which rows are in view. */
+    see: (first: number, last: number) => {
+      const next = { first: Math.floor(first / size), last: Math.floor(last / size) };
+      if (next.first !== range.first || next.last !== range.last) setRange(next);
+    },
+  };
+}

@@ -1,0 +1,66 @@
+import { Popover } from "radix-ui";
+import { useEffect, useRef } from "react";
+
+/** The keys, and what they do. Views that have more say so where they work. */
+const keys: [string, string][] = [
+  ["↑ ↓", "go through a list; Home, End and Page keys too"],
+  ["← →", "go to the column beside it"],
+  ["/", "filter the list"],
+  ["R", "repair the selected reference as marked"],
+  ["U", "undo the last change"],
+  ["B", "go to the next broken reference on the page"],
+  ["G then O, P, H", "go to the folders, Pages, History"],
+  ["?", "this list"],
+];
+
+/** What a key does in the view at hand; true if it was used. */
+export type KeyHandler = (key: string) => boolean;
+
+/** Hands keys that are typed outside of a field to the handler. */
+export function useKeys(handler: KeyHandler): void {
+  const current = useRef(handler);
+  useEffect(() => {
+    current.current = handler;
+  });
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const at = e.target;
+      if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented) return;
+      if (at instanceof HTMLElement && at.closest("input, textarea, select, [contenteditable]")) return;
+      if (current.current(e.key)) e.preventDefault();
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, []);
+}
+
+export function KeyList({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {
+  return (
+    <Popover.Root open={open} onOpenChange={onOpen}>
+      <Popover.Trigger
+        aria-label="Keys"
+        className="rounded-[4px] border border-on-line-second px-1.5 font-mono text-[12px] hover:border-on-line"
+      >
+        ?
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          align="end"
+          sideOffset={10}
+          aria-label="Keys"
+          className="z-10 w-[400px] border border-hairline bg-paper p-4 text-ink shadow-lg"
+        >
+          <dl className="grid grid-cols-[110px_1fr] gap-y-1.5">
+            {keys.map(([key, what]) => (
+              <div key={key} className="contents">
+                <dt className="font-mono text-[13px]">{key}</dt>
+                <dd className="text-second">{what}</dd>
+              </div>
+            ))}
+          </dl>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

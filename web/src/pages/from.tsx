@@ -1,0 +1,131 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { answer, api, type Page, type State } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { useStretches } from "../api/stretch";
+import { Empty, Filter, Trouble } from "../parts/controls";
+import { List } from "../parts/list";
+import { Strip } from "../parts/strip";
+import { count, Mono } from "../parts/words";
+
+interface Props {
+  page: string | undefined;
+  state: State | undefined;
+  onPage: (path: string) => void;
+}
+
+/** The first column: the pages of the folder, each with its strip. */
+export function FromColumn({ page, state, onPage }: Props) {
+  const folder = useFolderId();
+  const [find, setFind] = useState("");
+  const column = useRef<HTMLElement>(null);
+  const list = useStretches<Page, PageStretch>(["folder", folder, "pages", find, state, page], (offset, limit) =>
+    fetchPages(folder, find, state, offset, limit, page),
+  );
+  const { row, see } = list;
+  const selected = list.list?.found ?? -1;
+  const first = row(0)?.path;
+  // Something is always chosen, so that no column stands empty without need.
+  useEffect(() => {
+    if (!page && first) onPage(first);
+  }, [page, first, onPage]);
+
+  const pick = useCallback(
+    (index: number) => {
+      const to = row(index);
+      if (to) onPage(to.path);
+    },
+    [row, onPage],
+  );
+  return (
+    <section ref={column} aria-label="From" className="flex min-h-0 flex-col border-r border-hairline">
+      <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
+        <h2 className="text-[15px] font-semibold">From</h2>
+        <span className="text-[13px] text-second" aria-live="polite">
+          {list.list ? pagesFound(list.total, list.list.all) : ""}
+        </span>
+        <span className="flex-1" />
+        <Filter
+          label="find a page"
+          value={find}
+          onChange={setFind}
+          onLeave={() => column.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
+        />
+      </div>
+      {list.error && <Trouble error={list.error} />}
+      {list.list && list.total === 0 && (
+        <Empty>{find ? `No page has “${find}” in its name or title.` : "No page has such a reference."}</Empty>
+      )}
+      <List
+        label="Pages"
+        total={list.total}
+        height={61}
+        selected={selected}
+        onSelect={pick}
+        onSee={see}
+        rowKey={(i) => row(i)?.path ?? i}
+        above={(i) => {
+          const p = row(i);
+          return p?.first && p.folder ? (
+            <div role="presentation" className="truncate px-[18px] pt-2.5 pb-1 font-mono text-[13px] text-second">
+              {p.folder}
+            </div>
+          ) : null;
+        }}
+        render={(i, on) => <PageRow page={row(i)} on={on} />}
+      />
+    </section>
+  );
+}
+
+function pagesFound(found: number, all: number): string {
+  return found === all ? count(all, "page") : `${found.toLocaleString("en")} of ${count(all, "page")}`;
+}
+
+interface PageStretch {
+  rows: Page[];
+  total: number;
+  all: number;
+  found?: number;
+}
+
+async function fetchPages(
+  folder: number,
+  q: string,
+  state: State | undefined,
+  offset: number,
+  limit: number,
+  find: string | undefined,
+): Promise<PageStretch> {
+  const query = { q, offset, limit, ...(state ? { state } : {}), ...(find ? { find } : {}) };
+  const { pages, ...rest } = await answer(api.GET("/folders/{folder}/pages", { params: { path: { folder }, query } }));
+  return { rows: pages, ...rest };
+}
+
+function PageRow({ page, on }: { page: Page | undefined; on: boolean }) {
+  if (!page) return <div className="h-[61px]" />;
+  const depth = Math.min(page.folder.split("/").length - 1, 4);
+  return (
+    <div
+      className={`flex h-[61px] border-l-[3px] py-2 pr-3 ${on ? "border-act bg-paper" : "border-transparent hover:bg-paper"}`}
+      style={{ paddingLeft: 15 + depth * 14 }}
+      title={page.path}
+    >
+      <div className="min-w-0 flex-1">
+        <div className="truncate text-[14px] font-semibold leading-[18px]">{page.title || page.name}</div>
+        <Mono className="block truncate text-[12.5px] leading-[17px] text-second">{page.name}</Mono>
+        <Strip states={page.strip} />
+      </div>
+      {page.broken > 0 && (
+        <span className="pl-2 font-bold text-broken tabular-nums" title={`${page.broken} broken`}>
+          {page.broken.toLocaleString("en")}
+          <span className="sr-only"> broken</span>
+        </span>
+      )}
+      {page.broken === 0 && page.trouble && (
+        <span className="pl-2 text-fragile" title={`${page.path} ${page.trouble}`}>
+          note
+        </span>
+      )}
+    </div>
+  );
+}

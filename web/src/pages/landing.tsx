@@ -1,0 +1,168 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import type { RefObject } from "react";
+import { answer, api, type Landing, type Target } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { Section, Trouble } from "../parts/controls";
+import { LetterByLetter } from "../parts/letters";
+import { bytes, count, Mono, Sentence } from "../parts/words";
+import { Repairs } from "./repairs";
+import { Stair } from "./stair";
+
+interface Props {
+  page: string | undefined;
+  link: string | undefined;
+  problem: unknown;
+  busy: boolean;
+  chosen: RefObject<(() => void) | undefined>;
+  onRepair: (page: string, key: string, written: string) => void;
+}
+
+/** The third column: where the chosen reference lands, why, and how it is repaired. */
+export function LandingColumn({ page, link, problem, busy, chosen, onRepair }: Props) {
+  const folder = useFolderId();
+  const { data, error, isPlaceholderData } = useQuery({
+    queryKey: ["folder", folder, "landing", page, link],
+    queryFn: () =>
+      answer<Landing>(
+        api.GET("/folders/{folder}/landing", {
+          params: { path: { folder }, query: { page: page ?? "", key: link ?? "" } },
+        }),
+      ),
+    enabled: page !== undefined && link !== undefined,
+    placeholderData: keepPreviousData,
+  });
+  return (
+    <section
+      aria-label="Landing"
+      data-stop
+      tabIndex={-1}
+      className="min-h-0 overflow-y-auto px-6 pt-3.5 pb-8 outline-none"
+    >
+      {problem !== undefined && <Trouble error={problem} />}
+      {error && !data && link && <Trouble error={error} />}
+      {data && !isPlaceholderData && <Explained landing={data} busy={busy} chosen={chosen} onRepair={onRepair} />}
+    </section>
+  );
+}
+
+interface ExplainedProps {
+  landing: Landing;
+  busy: boolean;
+  chosen: RefObject<(() => void) | undefined>;
+  onRepair: (page: string, key: string, written: string) => void;
+}
+
+function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
+  const { headline, sentences, stair, repairs, target, message, reference, page } = landing;
+  const best = repairs[0];
+  const outside = stair[0]?.kind === "outside";
+  return (
+    <>
+      <h2 className="text-[20px] leading-tight font-semibold text-balance">
+        <Sentence text={headline} />
+      </h2>
+      {sentences.map((sentence) => (
+        <p key={sentence} className="mt-1.5 max-w-[62ch] text-second">
+          <Sentence text={sentence} />
+        </p>
+      ))}
+      {stair.length > 0 && !outside && (
+        <Section title="The way it takes">
+          <Stair start={landing.start} page={page} treads={stair} />
+        </Section>
+      )}
+      {message.length > 0 && (
+        <Section title="The message it opens">
+          <dl className="grid grid-cols-[68px_1fr] gap-y-1">
+            {message.map((field) => (
+              <div key={field.name} className="contents">
+                <dt className="text-second">{field.name}</dt>
+                <dd className="whitespace-pre-wrap break-words">{field.value}</dd>
+              </div>
+            ))}
+          </dl>
+        </Section>
+      )}
+      {best && reference.written !== "" && (
+        <Section title="Letter by letter">
+          <LetterByLetter runs={best.runs} real={best.target ? "on disk" : "as meant"} />
+        </Section>
+      )}
+      {repairs.length > 0 && (
+        <Repairs
+          key={`${page} ${reference.key}`}
+          repairs={repairs}
+          busy={busy}
+          chosen={chosen}
+          onRepair={(written) => onRepair(page, reference.key, written)}
+        />
+      )}
+      {repairs.length === 0 && reference.state === "broken" && (
+        <Section title="Repairs">
+          <p className="text-second">
+            Nothing in the folder comes near to it, so there is no repair to offer. Edit the page; as soon as you save
+            it, it is judged again.
+          </p>
+        </Section>
+      )}
+      {target && <LandedOn target={target} fragment={reference.destination.where.split("#")[1]} />}
+      <Others landing={landing} />
+    </>
+  );
+}
+
+function LandedOn({ target, fragment }: { target: Target; fragment: string | undefined }) {
+  const size =
+    target.width && target.height ? `${target.width} × ${target.height}, ${bytes(target.size)}` : bytes(target.size);
+  return (
+    <Section title="What stands there">
+      <p>
+        {target.title && <span className="font-semibold">{target.title} </span>}
+        <Mono className="break-all text-second">{target.path}</Mono>
+        <span className="text-second"> · {size}</span>
+      </p>
+      {target.excerpt && (
+        <p className="mt-1.5 border-l-2 border-hairline pl-3 text-second">
+          {fragment && <Mono className="text-ink">#{fragment} </Mono>}
+          {target.excerpt}
+        </p>
+      )}
+      {target.picture && (
+        <img
+          src={target.picture}
+          alt={target.path}
+          className="mt-2 max-h-[180px] max-w-full border border-hairline bg-paper object-contain"
+        />
+      )}
+    </Section>
+  );
+}
+
+function Others({ landing }: { landing: Landing }) {
+  const folder = useFolderId();
+  const { others, othersInAll, target } = landing;
+  if (!target || othersInAll === 0) return null;
+  return (
+    <Section title={`${count(othersInAll, "other page leads", "other pages lead")} there`}>
+      <ul className="flex flex-wrap gap-x-4 gap-y-1">
+        {others.map((other) => (
+          <li key={other.path} className="max-w-full truncate">
+            <Link
+              to="/folder/$folder/pages"
+              params={{ folder: String(folder) }}
+              search={{ page: other.path }}
+              className="font-mono text-[13px] text-act hover:underline"
+              title={other.title}
+            >
+              {other.path}
+            </Link>
+          </li>
+        ))}
+        {othersInAll > others.length && (
+          <li className="text-second">and {count(othersInAll - others.length, "more", "more")}</li>
+        )}
+      </ul>
+    </Section>
+  );
+}

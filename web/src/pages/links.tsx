@@ -1,0 +1,164 @@
+import { useEffect, useRef, useState } from "react";
+import { answer, api, type Reference, type State } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { useStretches } from "../api/stretch";
+import { useDestination } from "../frame/destination";
+import { Empty, Filter, Trouble } from "../parts/controls";
+import { List } from "../parts/list";
+import { LandingMark, stateWords } from "../parts/mark";
+import { count, Mono } from "../parts/words";
+
+interface Props {
+  page: string | undefined;
+  link: string | undefined;
+  state: State | undefined;
+  onLink: (key: string) => void;
+}
+
+interface ReferenceStretch {
+  rows: Reference[];
+  total: number;
+  all: number;
+  found?: number;
+  trouble?: string;
+}
+
+/** The second column: the references on a page in reading order, what the visitor sees and what is written. */
+export function LinkColumn({ page, link, state, onLink }: Props) {
+  const folder = useFolderId();
+  const [find, setFind] = useState("");
+  const column = useRef<HTMLElement>(null);
+  const list = useStretches<Reference, ReferenceStretch>(
+    ["folder", folder, "references", page, find, state, link],
+    async (offset, limit) => {
+      const query = {
+        page: page ?? "",
+        q: find,
+        offset,
+        limit,
+        ...(state ? { state } : {}),
+        ...(link ? { find: link } : {}),
+      };
+      const { references, ...rest } = await answer(
+        api.GET("/folders/{folder}/references", { params: { path: { folder }, query } }),
+      );
+      return { rows: references, ...rest };
+    },
+    page !== undefined,
+  );
+  const { row, see } = list;
+  const selected = list.list?.found ?? -1;
+  useSelection(page, list.settled ? list.list : undefined, link, onLink);
+  const { point } = useDestination();
+
+  const all = list.list?.all ?? 0;
+  return (
+    <section
+      ref={column}
+      aria-label="Link"
+      className="flex min-h-0 flex-col border-r border-hairline bg-paper"
+      onBlur={() => point(undefined)}
+    >
+      <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
+        <h2 className="text-[15px] font-semibold">Link</h2>
+        <span className="text-[13px] text-second">
+          {list.list && (list.total === all ? `${all} in reading order` : `${list.total} of ${all} in reading order`)}
+        </span>
+        <span className="flex-1" />
+        <Filter
+          label="find a link"
+          value={find}
+          onChange={setFind}
+          onLeave={() => column.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
+        />
+      </div>
+      {list.error && page && <Trouble error={list.error} />}
+      {list.list?.trouble && (
+        <p className="border-b border-hairline px-[18px] py-2 text-fragile">
+          <Mono>{page}</Mono> {list.list.trouble}.
+        </p>
+      )}
+      {list.list && list.total === 0 && <Empty>{emptiness(find, state, all)}</Empty>}
+      <List
+        label="Links"
+        total={list.total}
+        height={50}
+        selected={selected}
+        onSelect={(i) => {
+          const to = row(i);
+          if (to) onLink(to.key);
+        }}
+        onSee={see}
+        onPoint={(i) => {
+          const reference = i === undefined ? undefined : row(i);
+          point(reference && page ? { page, reference } : undefined);
+        }}
+        onKey={(key) => {
+          if (key !== "b") return false;
+          for (let i = selected + 1; i < list.total; i++) {
+            const to = row(i);
+            if (to?.state === "broken") {
+              onLink(to.key);
+              return true;
+            }
+          }
+          return true;
+        }}
+        rowKey={(i) => row(i)?.key ?? i}
+        render={(i, on) => <ReferenceRow reference={row(i)} on={on} />}
+      />
+    </section>
+  );
+}
+
+function emptiness(find: string, state: State | undefined, all: number): string {
+  if (all === 0) return "This page refers to nothing. Its links stand here as soon as it has some.";
+  if (find) return `Nothing on this page has “${find}” in it.`;
+  return `Nothing on this page is ${stateWords[state ?? "broken"]}. It has ${count(all, "reference")} in all.`;
+}
+
+/** Chooses the first broken reference of a page that was just opened, or else its first. */
+function useSelection(
+  page: string | undefined,
+  list: ReferenceStretch | undefined,
+  link: string | undefined,
+  onLink: (key: string) => void,
+) {
+  const at = useRef({ page, index: 0 });
+  const { select } = useDestination();
+  useEffect(() => {
+    if (!list || !page) return;
+    if (at.current.page !== page) at.current = { page, index: -1 };
+    if (list.found !== undefined && link) {
+      at.current.index = list.found;
+      const reference = list.rows[list.found];
+      if (reference) select({ page, reference });
+      return;
+    }
+    // The selected one is gone, or there was none: what stands at its place now, or the first that needs the author.
+    const { index } = at.current;
+    const next = index >= 0 && link ? list.rows[Math.min(index, list.rows.length - 1)] : undefined;
+    const to = next ?? list.rows.find((r) => r.state === "broken") ?? list.rows[0];
+    select(undefined);
+    if (to) onLink(to.key);
+  }, [page, list, link, onLink, select]);
+}
+
+function ReferenceRow({ reference, on }: { reference: Reference | undefined; on: boolean }) {
+  if (!reference) return <div className="h-[50px] border-b border-hairline" />;
+  const { state, text, label, written, line } = reference;
+  const ground = on ? (state === "broken" ? "bg-broken-soft" : "bg-act-soft") : "hover:bg-ground";
+  return (
+    <div className={`flex h-[50px] items-center gap-2.5 border-b border-hairline px-[18px] ${ground}`}>
+      <span className="w-7 shrink-0 text-right font-mono text-[12px] text-second">{line}</span>
+      <div className="min-w-0 flex-1 leading-[19px]">
+        <div className="flex items-baseline gap-2">
+          {text && <span className="truncate">{label === "image" ? `“${text}”` : text}</span>}
+          <span className="shrink-0 text-[12.5px] text-second">{label || (text ? "" : "no words")}</span>
+        </div>
+        <Mono className="block truncate text-[13px]">{written || <i className="text-second">nothing written</i>}</Mono>
+      </div>
+      <LandingMark state={state} label />
+    </div>
+  );
+}

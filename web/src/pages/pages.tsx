@@ -1,0 +1,99 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useCallback, useRef, useState } from "react";
+import { answer, api } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { useKeys } from "../frame/keys";
+import type { PagesSearch } from "../router";
+import { FromColumn } from "./from";
+import { LandingColumn } from "./landing";
+import { LinkColumn } from "./links";
+
+/** Pages: from, link, landing. Three columns that read as a sentence. */
+export default function PagesView() {
+  const folder = useFolderId();
+  const search: PagesSearch = useSearch({ strict: false });
+  const navigate = useNavigate();
+  const columns = useRef<HTMLDivElement>(null);
+  const queries = useQueryClient();
+  const [problem, setProblem] = useState<unknown>();
+
+  const go = useCallback(
+    (to: PagesSearch, replace = true) =>
+      navigate({
+        to: "/folder/$folder/pages",
+        params: { folder: String(folder) },
+        search: (s: PagesSearch) => ({ ...s, ...to }),
+        replace,
+      }),
+    [folder, navigate],
+  );
+
+  const renew = () => queries.invalidateQueries({ queryKey: ["folder", folder] });
+  const repair = useMutation({
+    mutationFn: (body: { page: string; key: string; written: string }) =>
+      answer(api.POST("/folders/{folder}/repairs", { params: { path: { folder } }, body })),
+    onMutate: () => setProblem(undefined),
+    onSuccess: async ({ key }, { page }) => {
+      await go({ page, link: key });
+      await renew();
+    },
+    onError: (error) => {
+      setProblem(error);
+      void renew();
+    },
+  });
+
+  const chosen = useRef<(() => void) | undefined>(undefined);
+  useKeys((key) => {
+    if (key === "r" && chosen.current) {
+      chosen.current();
+      return true;
+    }
+    if (key === "ArrowLeft" || key === "ArrowRight") return focusBeside(columns.current, key === "ArrowRight" ? 1 : -1);
+    if (key === "/") return focusFilter(columns.current);
+    return false;
+  });
+
+  return (
+    <div ref={columns} className="grid min-h-0 flex-1 grid-cols-[262px_minmax(340px,448px)_minmax(0,1fr)]">
+      <FromColumn page={search.page} state={search.state} onPage={(page) => go({ page, link: undefined })} />
+      <LinkColumn
+        page={search.page}
+        link={search.link}
+        state={search.state}
+        onLink={(link) => {
+          setProblem(undefined);
+          void go({ link });
+        }}
+      />
+      <LandingColumn
+        page={search.page}
+        link={search.link}
+        problem={problem}
+        busy={repair.isPending}
+        chosen={chosen}
+        onRepair={(page, key, written) => repair.mutate({ page, key, written })}
+      />
+    </div>
+  );
+}
+
+const stops = '[role="listbox"], [data-stop]';
+
+/** Moves the focus to the column beside the one it is in. */
+function focusBeside(columns: HTMLElement | null, step: number): boolean {
+  const all = [...(columns?.querySelectorAll<HTMLElement>(stops) ?? [])];
+  const at = all.findIndex((stop) => stop.contains(document.activeElement));
+  const to = all[at < 0 ? 0 : Math.min(all.length - 1, Math.max(0, at + step))];
+  to?.focus();
+  return to !== undefined;
+}
+
+/** Moves the focus to the filter of the column it is in. */
+function focusFilter(columns: HTMLElement | null): boolean {
+  const column = document.activeElement?.closest("section") ?? columns;
+  const field = column?.querySelector<HTMLElement>('input[type="search"]');
+  field?.focus();
+  return field !== undefined;
+}

@@ -1,0 +1,89 @@
+import type { ButtonHTMLAttributes, ReactNode, Ref } from "react";
+import { ProblemError } from "../api/client";
+
+interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
+  kind?: "act" | "quiet";
+  keycap?: string;
+}
+
+/** What can be done. There is one of kind "act" in a view at most. */
+export function Button({ kind = "quiet", keycap, children, className = "", ...rest }: ButtonProps) {
+  const look =
+    kind === "act"
+      ? "bg-act text-on-act border-act hover:opacity-90"
+      : "bg-paper text-act border-hairline hover:border-act";
+  return (
+    <button
+      type="button"
+      className={`inline-flex shrink-0 items-center gap-2 rounded-[5px] border px-3 py-1.5 font-semibold disabled:opacity-50 ${look} ${className}`}
+      {...rest}
+    >
+      {children}
+      {keycap && (
+        <span aria-hidden="true" className="rounded-[3px] border border-current px-1 font-mono text-[11px] opacity-80">
+          {keycap}
+        </span>
+      )}
+    </button>
+  );
+}
+
+/** A heading of a section with a hairline to the edge. */
+export function Section({ title, children, aside }: { title: string; children: ReactNode; aside?: ReactNode }) {
+  return (
+    <section className="mt-4">
+      <div className="mb-2 flex items-center gap-3">
+        <h3 className="text-[13px] text-second">{title}</h3>
+        <span className="h-px flex-1 bg-hairline" />
+        {aside}
+      </div>
+      {children}
+    </section>
+  );
+}
+
+interface FilterProps {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+  ref?: Ref<HTMLInputElement>;
+  onLeave?: () => void;
+}
+
+/** Filters a list by typing. */
+export function Filter({ label, value, onChange, ref, onLeave }: FilterProps) {
+  return (
+    <input
+      ref={ref}
+      type="search"
+      aria-label={label}
+      placeholder={label}
+      value={value}
+      onChange={(e) => onChange(e.target.value)}
+      onKeyDown={(e) => {
+        if (e.key === "Escape") onChange("");
+        if (e.key === "Escape" || e.key === "Enter" || e.key === "ArrowDown") {
+          e.preventDefault();
+          onLeave?.();
+        }
+      }}
+      className="w-24 min-w-0 border-b border-second bg-transparent py-0.5 placeholder:text-second focus:border-act"
+    />
+  );
+}
+
+/** What went wrong, where it went wrong, and what now. */
+export function Trouble({ error }: { error: unknown }) {
+  const problem = error instanceof ProblemError ? error.problem : undefined;
+  return (
+    <div role="alert" className="border-l-[3px] border-broken bg-broken-soft px-3 py-2 text-ink">
+      <p>{problem?.title ?? "Something in the interface failed."}</p>
+      {problem?.detail && <p className="text-second">{problem.detail}</p>}
+    </div>
+  );
+}
+
+/** What an empty place says: what will stand there and how to get it. */
+export function Empty({ children }: { children: ReactNode }) {
+  return <p className="px-5 py-6 text-second">{children}</p>;
+}

@@ -1,0 +1,104 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { type ReactNode, useEffect, useId, useRef } from "react";
+
+interface ListProps {
+  label: string;
+  total: number;
+  /** The height of a row in pixels, before it is measured. */
+  height: number;
+  selected: number;
+  onSelect: (index: number) => void;
+  onSee: (first: number, last: number) => void;
+  onPoint?: (index: number | undefined) => void;
+  /** Keys that the list does not use itself. */
+  onKey?: (key: string) => boolean;
+  render: (index: number, selected: boolean) => ReactNode;
+  /** What stands above a row, if something does. */
+  above?: (index: number) => ReactNode;
+  rowKey: (index: number) => string | number;
+}
+
+/** A list of any length, moved through by arrow keys, of which only what is in view is drawn. */
+export function List(props: ListProps) {
+  const { label, total, height, selected, onSelect, onSee, onPoint, onKey, render, above, rowKey } = props;
+  const scroller = useRef<HTMLDivElement>(null);
+  const id = useId();
+  const virtual = useVirtualizer({
+    count: total,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => height,
+    getItemKey: rowKey,
+    overscan: 6,
+  });
+  const items = virtual.getVirtualItems();
+  const first = items[0]?.index ?? 0;
+  const last = items.at(-1)?.index ?? 0;
+  useEffect(() => onSee(first, last), [first, last, onSee]);
+  // The selected row is brought into view when another one is selected, not whenever the list is renewed.
+  const shown = useRef(-1);
+  useEffect(() => {
+    if (selected !== shown.current && selected >= 0 && selected < total) virtual.scrollToIndex(selected);
+    shown.current = selected;
+  }, [selected, total, virtual]);
+
+  const move = (to: number) => {
+    if (total > 0) onSelect(Math.min(total - 1, Math.max(0, to)));
+  };
+  const goes: Record<string, number> = {
+    ArrowDown: selected + 1,
+    ArrowUp: selected - 1,
+    PageDown: selected + 10,
+    PageUp: selected - 10,
+    Home: 0,
+    End: total - 1,
+  };
+  return (
+    <div
+      ref={scroller}
+      role="listbox"
+      aria-label={label}
+      tabIndex={0}
+      {...(selected >= first && selected <= last && total > 0 ? { "aria-activedescendant": `${id}-${selected}` } : {})}
+      onKeyDown={(e) => {
+        if (e.ctrlKey || e.metaKey || e.altKey) return;
+        const to = goes[e.key];
+        if (to !== undefined) move(to);
+        if (to !== undefined || onKey?.(e.key)) {
+          e.preventDefault();
+          e.stopPropagation();
+        }
+      }}
+      onMouseLeave={() => onPoint?.(undefined)}
+      className="min-h-0 flex-1 overflow-y-auto"
+    >
+      <div role="presentation" className="relative w-full" style={{ height: virtual.getTotalSize() }}>
+        {items.map((item) => (
+          <div
+            key={item.key}
+            role="presentation"
+            data-index={item.index}
+            ref={virtual.measureElement}
+            className="absolute top-0 left-0 w-full"
+            style={{ transform: `translateY(${item.start}px)` }}
+          >
+            {above?.(item.index)}
+            {/* biome-ignore lint/a11y/useKeyWithClickEvents: the list takes the keys */}
+            <div
+              role="option"
+              id={`${id}-${item.index}`}
+              tabIndex={-1}
+              aria-selected={item.index === selected}
+              aria-setsize={total}
+              aria-posinset={item.index + 1}
+              onClick={() => onSelect(item.index)}
+              onMouseEnter={() => onPoint?.(item.index)}
+              className="cursor-default"
+            >
+              {render(item.index, item.index === selected)}
+            </div>
+          </div>
+        ))}
+      </div>
+    </div>
+  );
+}

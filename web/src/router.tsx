@@ -1,0 +1,60 @@
+import { createRootRoute, createRoute, createRouter, lazyRouteComponent, redirect } from "@tanstack/react-router";
+import type { State } from "./api/client";
+import { Frame } from "./frame/frame";
+
+const root = createRootRoute();
+
+const start = createRoute({
+  getParentRoute: () => root,
+  path: "/",
+  component: lazyRouteComponent(() => import("./start/start")),
+});
+
+const folder = createRoute({ getParentRoute: () => root, path: "/folder/$folder", component: Frame });
+
+const index = createRoute({
+  getParentRoute: () => folder,
+  path: "/",
+  beforeLoad: ({ params }) => {
+    throw redirect({ to: "/folder/$folder/pages", params });
+  },
+});
+
+/** What of the Pages view stands in its address. */
+export interface PagesSearch {
+  page?: string | undefined;
+  link?: string | undefined;
+  state?: State | undefined;
+}
+
+const states: State[] = ["sound", "broken", "fragile", "unchecked", "inert"];
+
+const pages = createRoute({
+  getParentRoute: () => folder,
+  path: "pages",
+  validateSearch: (s: Record<string, unknown>): PagesSearch => {
+    const state = states.find((known) => known === s.state);
+    return {
+      ...(typeof s.page === "string" ? { page: s.page } : {}),
+      ...(typeof s.link === "string" ? { link: s.link } : {}),
+      ...(state ? { state } : {}),
+    };
+  },
+  component: lazyRouteComponent(() => import("./pages/pages")),
+});
+
+const history = createRoute({
+  getParentRoute: () => folder,
+  path: "history",
+  component: lazyRouteComponent(() => import("./history/history")),
+});
+
+export const router = createRouter({
+  routeTree: root.addChildren([start, folder.addChildren([index, pages, history])]),
+});
+
+declare module "@tanstack/react-router" {
+  interface Register {
+    router: typeof router;
+  }
+}
