@@ -293,7 +293,7 @@ func scriptEnd(src []byte, i int) int {
 		case state == plain && bytes.HasPrefix(rest, []byte("<!--")):
 			state = escaped
 			i += 2 // the dashes may end it too: "<!-->"
-		case state == escaped && namedTag(src, i+1, "script"):
+		case state == escaped && rest[0] == '<' && namedTag(src, i+1, "script"):
 			state = doubly
 			i += 7
 		case bytes.HasPrefix(rest, []byte("</")) && namedTag(src, i+2, "script"):

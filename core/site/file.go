@@ -44,11 +44,21 @@ func (k Kind) String() string { return kindNames[k] }
 // KindOf tells what the file at p is.
 func KindOf(p string) Kind { return kinds[strings.ToLower(path.Ext(p))] }
 
+// otherExtensions are extensions of files that are of no kind of their own, but that people link to. Several of
+// them are top-level domains too.
+var otherExtensions = func() map[string]bool {
+	m := map[string]bool{}
+	for ext := range strings.FieldsSeq("php asp aspx jsp cgi xml json md pl py sh rs go ps ai mov zip tar gz tgz rar exe dmg apk map woff woff2 ttf eot rss atom ics vcf") {
+		m["."+ext] = true
+	}
+	return m
+}()
+
 // IsExtension tells whether ext, with its dot, is one that files of a folder commonly have.
 func IsExtension(ext string) bool {
 	ext = strings.ToLower(ext)
 	_, known := kinds[ext]
-	return known || ext == ".php" || ext == ".asp" || ext == ".aspx" || ext == ".jsp" || ext == ".cgi" || ext == ".xml" || ext == ".json"
+	return known || otherExtensions[ext]
 }
 
 // File is one file of the folder.

@@ -51,10 +51,11 @@ export function Repairs({ repairs, busy, chosen, onRepair }: Props) {
                 kind={i === 0 ? "act" : "quiet"}
                 disabled={busy}
                 onClick={() => onRepair(repair.written)}
-                aria-label={`Repair: write ${repair.written}`}
                 {...(i === at ? { keycap: "R" } : {})}
               >
-                Repair
+                <span>
+                  Repair <span className="sr-only">by writing {repair.written}</span>
+                </span>
               </Button>
             </div>
             {i === at && <LineChange repair={repair} />}

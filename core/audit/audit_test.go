@@ -1,0 +1,200 @@
+package audit_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"arvel/core/address"
+	"arvel/core/audit"
+	"arvel/core/markup"
+	"arvel/core/site"
+)
+
+// folder makes a snapshot of files given as path and content.
+func folder(place address.Place, files map[string]string) *site.Snapshot {
+	var list []site.File
+	for p, src := range files {
+		f := site.File{Path: p, Kind: site.KindOf(p)}
+		if f.Kind == site.Page {
+			f.Doc = markup.NewScanner().Page([]byte(src))
+		}
+		list = append(list, f)
+	}
+	return site.Build(list, site.Options{Place: place})
+}
+
+// judged judges one link on guides/sowing.html of a small seed library.
+func judged(t *testing.T, place address.Place, link string) (rules []string, state audit.State, c *audit.Case) {
+	t.Helper()
+	s := folder(place, map[string]string{
+		"index.html": "", "guides/sowing.html": "<h2 id=beans>Beans</h2>" + link, "guides/saving.html": "<title>Saving</title>",
+		"images/leek.png": "", "notes/x.html": "", "files/table.pdf": "", "C/index.html": "",
+	})
+	r := audit.Judge(s)
+	file, _ := s.Find("guides/sowing.html")
+	for _, f := range r.Findings(file) {
+		rules = append(rules, f.Rule.Name)
+	}
+	require.Len(t, r.States(file), 1, link)
+	return rules, r.States(file)[0], audit.NewCase(s, file, 0)
+}
+
+var root = address.Place{Mount: "/"}
+
+func TestEachRuleFindsItsMistake(t *testing.T) {
+	for link, rule := range map[string]string{
+		`<a href="../index.html">`:                          "",
+		`<a href="saving.html">`:                            "",
+		`<img src="../images/leek.png">`:                    "",
+		`<a href="../C/">`:                                  "",
+		`<a href="https://orchard.example/">`:               "",
+		`<a href="mailto:a@b.example?subject=Seed%20swap">`: "",
+		`<a href="tel:+15550100">`:                          "",
+		`<a href="#beans">`:                                 "",
+		`<a href="#">Back to the top</a>`:                   "",
+		`<a href="#" onclick="x()">Menu</a>`:                "",
+		`<form action="">`:                                  "",
+		`<a href="javascript:void(0)">`:                     "",
+		`<template><a href="nowhere.html"></template>`:      "",
+		`<a href="savings.html">`:                           "missing-file",
+		`<img src="../image/leek.png">`:                     "missing-file",
+		`<script src="x.js">`:                               "missing-file",
+		`<iframe src="x.html">`:                             "missing-file",
+		`<source src="x.mp4">`:                              "missing-file",
+		`<a href="notes.md">`:                               "missing-file",
+		`<a href="guide.pl">`:                               "missing-file",
+		`<a href="../notes/">`:                              "missing-index",
+		`<a href="../notes">`:                               "missing-index",
+		`<img src="../images/Leek.png">`:                    "case-mismatch",
+		`<a href="Saving.html#x">`:                          "case-mismatch",
+		`<a href="#Beans">`:                                 "missing-fragment",
+		`<a href="saving.html#drying">`:                     "missing-fragment",
+		`<a href="www.orchard.example">`:                    "missing-scheme",
+		`<a href="orchard.example/pears">`:                  "missing-scheme",
+		`<a href="orchard.com">`:                            "missing-scheme",
+		`<a href="ines@seedlibrary.example">`:               "missing-scheme",
+		`<a href="ines@seedlibrary.example?subject=x">`:     "missing-scheme",
+		`<a href="mailto:ines">`:                            "malformed-email",
+		`<a href="mailto:a@b.example?subject=Seed swap">`:   "malformed-email",
+		`<a href="C:\Users\ines\x.html">`:                   "disk-path",
+		`<a href="file:///home/ines/x.html">`:               "disk-path",
+		`<a href="c:/x.html">`:                              "disk-path",
+		`<a href="..\index.html">`:                          "backslash",
+		`<a href="http:\\orchard.example\x">`:               "backslash",
+		`<a>x</a>`:                                          "no-destination",
+		`<a href="">x</a>`:                                  "no-destination",
+		`<a href=" ">x</a>`:                                 "no-destination",
+		`<a href="#">More soup</a>`:                         "no-destination",
+		`<img src="">`:                                      "no-destination",
+		`<a href="https://a b/">`:                           "malformed-url",
+		`<a href="../../index.html">`:                       "climbs-out",
+	} {
+		rules, state, _ := judged(t, root, link)
+		assert.Equal(t, rule, strings.Join(rules, " "), link)
+		if rule == "" {
+			assert.Less(t, state, audit.Fragile, link)
+		}
+	}
+}
+
+func TestTwoMistakesAreTwoFindings(t *testing.T) {
+	rules, state, _ := judged(t, root, `<a href="..\image\leek.png">`)
+	assert.Equal(t, []string{"missing-file", "backslash"}, rules)
+	assert.Equal(t, audit.Broken, state)
+}
+
+func TestLetterCaseCountsByPlace(t *testing.T) {
+	ignoring := address.Place{Mount: "/", IgnoreCase: true}
+	rules, state, _ := judged(t, ignoring, `<a href="Saving.html">`)
+	assert.Equal(t, []string{"case-mismatch"}, rules)
+	assert.Equal(t, audit.Fragile, state)
+	rules, state, _ = judged(t, ignoring, `<a href="Saving.html#drying">`)
+	assert.Equal(t, []string{"missing-fragment"}, rules)
+	assert.Equal(t, audit.Broken, state)
+}
+
+func TestLeadingSlashByPlace(t *testing.T) {
+	for place, state := range map[address.Place]audit.State{
+		root:                                   audit.Sound,
+		{Kind: address.Below, Mount: "/club/"}: audit.Fragile,
+		{Kind: address.Disk, Mount: "/home/ines/"}: audit.Fragile,
+	} {
+		_, got, _ := judged(t, place, `<a href="/index.html">`)
+		assert.Equal(t, state, got, place.Mount)
+	}
+}
+
+func TestSentencesNameTheLetters(t *testing.T) {
+	for link, want := range map[string]string{
+		`<img src="../image/leek.png">`: "`image/leek.png` is not there: the top of the folder has no `image`. `images` is one letter away.",
+		`<a href="#Beans">`:             "The link stays on this page, but nothing on it bears the id `Beans`. `beans` differs in letter case, and letter case counts.",
+		`<a href="saving.html#drying">`: "`guides/saving.html` is there, but nothing on it bears the id `drying`. It has no ids at all.",
+		`<a href="../notes/">`:          "The folder is there, but it holds no `index.html` and no `index.htm`, so a visitor gets an error or a bare list of files.",
+	} {
+		_, _, c := judged(t, root, link)
+		findings, _ := audit.JudgeCase(c)
+		_, sentences := c.Explain(findings)
+		assert.Equal(t, []string{want}, sentences)
+	}
+}
+
+// Every rule that applies has something to say, and says it in sentences.
+func TestEveryRuleSpeaks(t *testing.T) {
+	for _, rule := range audit.Rules {
+		assert.Same(t, rule, audit.Named(rule.Name))
+	}
+	for _, link := range []string{
+		`<a href="x">`, `<a href="../notes/">`, `<a href="Saving.html">`, `<a href="#x">`, `<a href="www.x.example">`, `<a href="mailto:x">`,
+		`<a href="C:\x">`, `<a href="..\index.html">`, `<a>x</a>`, `<a href="#">x</a>`, `<img src="">`, `<a href="https://a b">`, `<a href="../../">`,
+	} {
+		_, _, c := judged(t, root, link)
+		findings, _ := audit.JudgeCase(c)
+		headline, sentences := c.Explain(findings)
+		assert.NotEmpty(t, headline)
+		for _, s := range sentences {
+			assert.Regexp(t, `(?s)^[A-Z`+"`"+`].*\.$`, s, link)
+			assert.NotContains(t, s, "!")
+		}
+	}
+}
+
+func TestStairBreaksOffAndListsWhatStands(t *testing.T) {
+	_, _, c := judged(t, root, `<img src="../image/leek.png">`)
+	stair := c.Stair()
+	require.Len(t, stair, 3)
+	assert.Equal(t, []bool{true, false, false}, []bool{stair[0].Stands, stair[1].Stands, stair[2].Stands})
+	assert.Equal(t, "images/", stair[1].Names[0])
+	assert.Equal(t, 1, stair[1].Near)
+	assert.Empty(t, stair[2].Names)
+}
+
+func TestDestinationReadsAsASentence(t *testing.T) {
+	for link, want := range map[string]string{
+		`<a href="saving.html">`:                   "lands on guides/saving.html ",
+		`<a href="#beans">`:                        "lands on guides/sowing.html#beans ",
+		`<a href="x.html">`:                        "leads to guides/x.html which is not there",
+		`<a href="mailto:a@b.example?subject=Hi">`: "writes to a@b.example with the subject “Hi”",
+		`<a href="https://orchard.example/x">`:     "leads outside, to https://orchard.example/x not asked yet",
+		`<a>x</a>`:                                 "leads nowhere  the link has no href",
+		`<a href="tel:+15550100">`:                 "calls +15550100 ",
+		`<img src="../images/Leek.png">`:           "leads to images/Leek.png which is images/leek.png on disk",
+		`<template><a href="x.html"></template>`:   "stands in a template  where nothing is followed",
+		`<a href="#top">`:                          "lands on guides/sowing.html#top the top of the page",
+	} {
+		_, _, c := judged(t, root, link)
+		verb, where, note := c.Destination()
+		assert.Equal(t, want, verb+" "+where+" "+note, link)
+	}
+}
+
+func TestImagineJudgesALinkThatIsNotThere(t *testing.T) {
+	s := folder(root, map[string]string{"a/x.html": "", "b.html": ""})
+	file, _ := s.Find("a/x.html")
+	c := audit.Imagine(s, file, "../b.html")
+	_, state := audit.JudgeCase(c)
+	assert.Equal(t, audit.Sound, state)
+	assert.Equal(t, []string{"from a/", "..               climbs to the top of the folder", "b.html           names b.html"}, c.Words())
+}

@@ -1,0 +1,61 @@
+package e2e
+
+import (
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"arvel/e2e/drive"
+)
+
+// violation is what axe-core says of something that keeps people out.
+type violation struct {
+	ID, Impact, Help string
+	Nodes            []struct{ HTML string }
+}
+
+// accessible asks axe-core about the view that is open.
+func (u *user) accessible(view string) {
+	u.Helper()
+	axe, err := os.ReadFile(filepath.Join(drive.Root(), "web", "node_modules", "axe-core", "axe.min.js"))
+	require.NoError(u, err)
+	_, err = proto.RuntimeEvaluate{Expression: string(axe)}.Call(u.page)
+	require.NoError(u, err)
+	result, err := u.page.Eval(`async () => JSON.stringify((await axe.run(document)).violations)`)
+	require.NoError(u, err)
+	var found []violation
+	require.NoError(u, json.Unmarshal([]byte(result.Value.Str()), &found))
+	for _, v := range found {
+		if v.Impact == "serious" || v.Impact == "critical" {
+			assert.Fail(u, v.ID+" in "+view, "%s: %v", v.Help, v.Nodes)
+		}
+	}
+}
+
+func TestNothingKeepsPeopleOut(t *testing.T) {
+	u := sitDown(t)
+	for _, theme := range []string{"light", "dark"} {
+		require.NoError(t, proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{
+			{Name: "prefers-color-scheme", Value: theme},
+			{Name: "prefers-reduced-motion", Value: "reduce"},
+		}}.Call(u.page))
+		u.choose("Pages", "Sowing by the moon")
+		u.choose("Links", "#Squash")
+		u.see("heading", "No element has the id Squash")
+		u.accessible("Pages, " + theme)
+		u.press("link", "History")
+		u.reads("Nothing has been changed yet")
+		u.accessible("History, " + theme)
+		u.press("link", "Arvel: the folders")
+		u.reads("Open this folder")
+		time.Sleep(200 * time.Millisecond)
+		u.accessible("Start, " + theme)
+		u.page.MustElementR("button", "seed-library").MustClick()
+	}
+}

@@ -1,0 +1,104 @@
+package store_test
+
+import (
+	"fmt"
+	"path/filepath"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"arvel/core/change"
+	"arvel/internal/store"
+)
+
+func open(t *testing.T, dir string) *store.Store {
+	t.Helper()
+	s, err := store.Open(dir)
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+func TestTwoProgramsOnOneDataDirectory(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "a #?% b")
+	var wait sync.WaitGroup
+	stores := make([]*store.Store, 4)
+	for i := range stores {
+		wait.Go(func() {
+			s, err := store.Open(dir)
+			if assert.NoError(t, err) {
+				stores[i] = s
+			}
+		})
+	}
+	wait.Wait()
+	for i, s := range stores {
+		wait.Go(func() {
+			for n := range 20 {
+				f, err := s.OpenFolder(fmt.Sprintf("/seeds/%d", n))
+				if assert.NoError(t, err) {
+					assert.NoError(t, s.Keep(f.ID, []store.Reading{{Path: fmt.Sprint(i), Doc: []byte("x")}}, nil))
+				}
+			}
+			assert.NoError(t, s.Close())
+		})
+	}
+	wait.Wait()
+	list, err := open(t, dir).Folders()
+	require.NoError(t, err)
+	assert.Len(t, list, 20)
+}
+
+func TestTheLockSaysWhoHasIt(t *testing.T) {
+	dir := t.TempDir()
+	a, b := open(t, dir), open(t, dir)
+	lock, err := a.Lock()
+	require.NoError(t, err)
+	require.NoError(t, lock.Say("http://127.0.0.1:4178/"))
+	_, err = b.Lock()
+	var locked *store.LockedError
+	require.ErrorAs(t, err, &locked)
+	assert.Contains(t, err.Error(), "at http://127.0.0.1:4178/")
+	lock.Release()
+	lock, err = b.Lock()
+	require.NoError(t, err)
+	lock.Release()
+}
+
+func TestReadingsAreKeptByContent(t *testing.T) {
+	s := open(t, t.TempDir())
+	f, err := s.OpenFolder("/seeds")
+	require.NoError(t, err)
+	hash := change.HashOf([]byte("x"))
+	require.NoError(t, s.Keep(f.ID, []store.Reading{
+		{Path: "a.html", Size: 1, Modified: 2, Hash: hash, Doc: []byte("doc")},
+		{Path: "caf\xe9.html", Size: 1, Modified: 3, Hash: hash, Doc: []byte("doc")},
+	}, nil))
+	require.NoError(t, s.Keep(f.ID, nil, []string{"a.html"}))
+	var got []store.Reading
+	require.NoError(t, s.Readings(f.ID, func(r store.Reading) { got = append(got, r) }))
+	assert.Equal(t, []store.Reading{{Path: "caf\xe9.html", Size: 1, Modified: 3, Hash: hash, Doc: []byte("doc")}}, got)
+}
+
+func TestForgettingAFolderTakesItsHistoryAlong(t *testing.T) {
+	s := open(t, t.TempDir())
+	f, err := s.OpenFolder("/seeds")
+	require.NoError(t, err)
+	require.NoError(t, s.SetExclude(f.ID, []string{"old"}))
+	id, err := s.Begin(f.ID, store.Change{Title: "x", Files: []store.ChangedFile{{Path: "a", Edits: []store.ChangedBytes{{Start: 1, New: []byte("n")}}}}})
+	require.NoError(t, err)
+	c, err := s.Change(f.ID, id)
+	require.NoError(t, err)
+	assert.Equal(t, store.Writing, c.State)
+	assert.Equal(t, []byte("n"), c.Files[0].Edits[0].New)
+	known, err := s.Folder(f.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"old"}, known.Exclude)
+	require.NoError(t, s.Forget(f.ID))
+	_, err = s.Change(f.ID, id)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = s.Folder(f.ID)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
