@@ -201,7 +201,7 @@ func (r *Resolver) parse(value string) Target {
 	own := r.place.Kind == Disk && t.Scheme == "file" && u.Hostname() == "" ||
 		r.place.Kind != Disk && (t.Scheme == "https" || t.Scheme == "http") && u.Hostname() == ownHost
 	if own {
-		return r.inside(t, u.Pathname(), value)
+		return r.inside(t, u.Pathname(), href, value)
 	}
 	t.URL = href
 	t.Kind = kindOf(t.Scheme)
@@ -209,7 +209,7 @@ func (r *Resolver) parse(value string) Target {
 }
 
 // inside makes of an address on the folder's own host or disk a path in the folder.
-func (r *Resolver) inside(t Target, pathname, value string) Target {
+func (r *Resolver) inside(t Target, pathname, href, value string) Target {
 	mount := escapePath(r.place.Mount)
 	if pathname+"/" == mount {
 		pathname = mount
@@ -219,7 +219,7 @@ func (r *Resolver) inside(t Target, pathname, value string) Target {
 	if !ok {
 		t.Kind = Beyond
 		t.Path = Unescape(pathname)
-		t.URL = r.place.origin() + pathname
+		t.URL = href
 		return t
 	}
 	t.Scheme = ""

@@ -235,6 +235,10 @@ func lands(doc *markup.Document, fragment string) bool {
 }
 
 func (s *Snapshot) lookup(t *address.Target) Link {
+	if strings.Contains(t.Path, "//") || strings.HasPrefix(t.Path, "/") || strings.HasSuffix(t.Path, "/") {
+		// Disks and nearly all hosts take several slashes for one.
+		t = &address.Target{Path: strings.TrimPrefix(path.Clean("/"+t.Path), "/"), Folder: t.Folder || strings.HasSuffix(t.Path, "/")}
+	}
 	if !t.Folder {
 		if i, ok := s.byPath[t.Path]; ok {
 			return Link{File: i}

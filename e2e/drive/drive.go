@@ -90,7 +90,7 @@ func Browser() (*rod.Browser, error) {
 	}
 	l := launcher.New().Bin(bin).Headless(true).NoSandbox(true).Leakless(false).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
-		Set("disable-component-update").Set("disable-sync").Set("hide-scrollbars").Set("allow-file-access-from-files")
+		Set("disable-component-update").Set("disable-sync").Set("hide-scrollbars").Set("ignore-certificate-errors").Set("ignore-certificate-errors").Set("allow-file-access-from-files")
 	address, err := l.Launch()
 	if err != nil {
 		return nil, err
