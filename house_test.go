@@ -13,6 +13,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"arvel/core/audit"
 )
 
 // rooms are core's packages in the order in which data passes through them. Each may use those above it only.
@@ -70,4 +72,12 @@ func each(t *testing.T, dir string, f func(file, pkg string, imports []string)) 
 		f(p, "arvel/"+filepath.ToSlash(filepath.Dir(p)), imports)
 		return nil
 	}))
+}
+
+func TestTheDocsNameEveryRule(t *testing.T) {
+	docs, err := os.ReadFile("docs/references.md")
+	require.NoError(t, err)
+	for _, rule := range audit.Rules {
+		assert.Contains(t, string(docs), "\n| `"+rule.Name+"` (")
+	}
 }

@@ -189,3 +189,13 @@ func TestTwoArvelsOnOneDataDirectory(t *testing.T) {
 	out, err = arvel("check", u.dir, "--data", u.data)
 	assert.Equal(t, 1, exitCode(err), "a check beside it works: %s", out)
 }
+
+func TestWhatIsLeftOutCanBeSet(t *testing.T) {
+	u := sitDown(t)
+	u.option("Pages", "Start")
+	u.page.MustElementR("button", "Seed library").MustClick()
+	u.reads("They are judged as at the root of a site")
+	u.see("textbox", "What is left out").MustInput("\nold")
+	u.press("button", "Read again without these")
+	u.reads("26 pages")
+}

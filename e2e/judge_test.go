@@ -54,8 +54,14 @@ var pieces = []string{"a.html", "d", "e", "/", "/", "..", ".", "#", "x", "?", "\
 
 // judgedPages are where the values are written: at the top and further down, with and without a base element.
 var judgedPages = []struct{ path, base string }{
-	{"judge.html", ""}, {"d/judge.html", ""}, {"d/e/judge.html", ""}, {"d/e/f/judge.html", ""},
-	{"d/based.html", "e/"}, {"d/e/based.html", "../../img/x.html?q#f"}, {"outside.html", "http://other.example/p/q.html"}, {"nonsense.html", "data:text/html,x"},
+	{"judge.html", ""},
+	{"d/judge.html", ""},
+	{"d/e/judge.html", ""},
+	{"d/e/f/judge.html", ""},
+	{"d/based.html", "e/"},
+	{"d/e/based.html", "../../img/x.html?q#f"},
+	{"outside.html", "http://other.example/p/q.html"},
+	{"nonsense.html", "data:text/html,x"},
 }
 
 func TestTheBrowserResolvesAsCoreDoes(t *testing.T) {

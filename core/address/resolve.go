@@ -114,12 +114,58 @@ var plain = func() (t [256]bool) {
 
 // Resolve works out where value, a reference's decoded value, leads.
 func (r *Resolver) Resolve(value string) Target {
+	if t, ok := elsewhere(value); ok {
+		return t
+	}
 	if r.quick {
 		if t, ok := r.shortcut(value); ok {
 			return t
 		}
 	}
 	return r.parse(value)
+}
+
+// elsewhere resolves the common shape of another site's address: a host of lower-case letters, and a path in
+// which nothing is encoded, dropped or climbed.
+func elsewhere(value string) (Target, bool) {
+	scheme, rest, ok := strings.Cut(value, "://")
+	if !ok || scheme != "https" && scheme != "http" {
+		return Target{}, false
+	}
+	host, path, hasPath := strings.Cut(rest, "/")
+	if !plainHost(host) || host == ownHost {
+		return Target{}, false
+	}
+	t := Target{Kind: Web, URL: value, Scheme: scheme}
+	if !hasPath {
+		t.URL += "/"
+		return t, true
+	}
+	for i := 0; i < len(path); i++ {
+		if c := path[i]; c == '#' && !t.HasFragment {
+			t.Fragment, t.HasFragment = path[i+1:], true
+		} else if !plain[c] && c != '/' || c == '.' && (i == 0 || path[i-1] == '/') {
+			return Target{}, false
+		}
+	}
+	return t, true
+}
+
+// plainHost tells whether host is one that the URL standard's host parser leaves as it is: at least two labels
+// of lower-case letters, digits and hyphens, the last of letters alone.
+func plainHost(host string) bool {
+	dot := strings.LastIndexByte(host, '.')
+	if dot <= 0 || dot == len(host)-1 || strings.Contains(host, "xn--") {
+		return false
+	}
+	for i := range len(host) {
+		c := host[i]
+		letter := 'a' <= c && c <= 'z'
+		if !letter && (i > dot || c != '-' && c != '.' && (c < '0' || c > '9')) || c == '.' && (i == 0 || host[i-1] == '.') {
+			return false
+		}
+	}
+	return true
 }
 
 // shortcut resolves the common shapes: a relative path of plain bytes, a fragment, or both.

@@ -35,7 +35,7 @@ func (s *Scanner) startTag(end int, foreign bool) {
 		}
 	}
 	s.anchors(end)
-	first := len(s.doc.References)
+	first := len(s.references)
 	for _, h := range holders[element] {
 		if v, ok := t.value(h.attribute); ok {
 			s.hold(h, v, foreign)
@@ -53,7 +53,7 @@ func (s *Scanner) startTag(end int, foreign bool) {
 	case Meta:
 		s.meta()
 	}
-	if added := s.doc.References[first:]; len(added) > 1 {
+	if added := s.references[first:]; len(added) > 1 {
 		slices.SortStableFunc(added, func(a, b Reference) int { return int(a.Start) - int(b.Start) })
 	}
 }
@@ -100,7 +100,7 @@ func (s *Scanner) refer(h holder, v span, start, end int) {
 	if s.tag.element == Link {
 		r.Flags |= s.optional()
 	}
-	s.doc.References = append(s.doc.References, r)
+	s.references = append(s.references, r)
 }
 
 // meaning returns the reference's role and what a visitor sees of it, from the other attributes of its tag.
@@ -160,18 +160,18 @@ func (s *Scanner) decoded(v span) string {
 // noValue keeps a link that has no attribute to lead anywhere.
 func (s *Scanner) noValue() {
 	s.refer(holder{attribute: AttrHref, role: RoleLink}, span{}, s.tag.nameEnd, s.tag.nameEnd)
-	s.doc.References[len(s.doc.References)-1].Flags |= NoValue
+	s.references[len(s.references)-1].Flags |= NoValue
 }
 
 // openLink begins to gather the text of an a element, whose references were kept from index first on.
 func (s *Scanner) openLink(first int) {
 	t := &s.tag
 	named := t.seen&(1<<AttrName|1<<AttrID) != 0
-	if len(s.doc.References) == first && !named {
+	if len(s.references) == first && !named {
 		s.noValue()
 	}
-	for i := first; i < len(s.doc.References); i++ {
-		if s.doc.References[i].Role == RoleLink {
+	for i := first; i < len(s.references); i++ {
+		if s.references[i].Role == RoleLink {
 			s.linkRef = i
 			s.link.open = true
 			s.link.text = s.link.text[:0]
@@ -182,7 +182,7 @@ func (s *Scanner) openLink(first int) {
 
 func (s *Scanner) closeLink() {
 	if s.link.open && s.linkRef >= 0 {
-		s.doc.References[s.linkRef].Text = s.collapse(s.link.text)
+		s.references[s.linkRef].Text = s.collapse(s.link.text)
 	}
 	s.link.open, s.linkRef = false, -1
 }
@@ -243,7 +243,7 @@ func (s *Scanner) anchors(after int) {
 
 func (s *Scanner) anchor(v span, after int, byName bool) {
 	p := s.lineOf(v.start)
-	s.doc.Anchors = append(s.doc.Anchors, Anchor{
+	s.anchorList = append(s.anchorList, Anchor{
 		Name: s.decoded(v), Start: uint32(v.start), End: uint32(v.end), After: uint32(after), Line: p.line,
 		ByName: byName, Inert: s.template > 0,
 	})

@@ -202,43 +202,70 @@ var holders = [numElements][]holder{
 
 const longestName = 16 // bytes: no name in the tables is longer
 
-var elementsByName, attributesByName = func() (e map[string]Element, a map[string]Attribute) {
-	e, a = map[string]Element{}, map[string]Attribute{}
-	for i, n := range elementNames {
-		e[n] = Element(i)
-	}
-	for i, n := range attributeNames {
-		a[n] = Attribute(i)
-	}
-	delete(e, "")
-	delete(a, "")
-	return e, a
-}()
+// nameTable finds a name by its length and first letter, which leaves one or two to compare with.
+type nameTable [longestName + 1][26][]struct {
+	name  string
+	value uint8
+}
 
-// lower writes name in ASCII lower case into buf and returns it, or nil if it is longer than any known name.
-func lower(buf *[longestName]byte, name []byte) []byte {
-	if len(name) > longestName {
-		return nil
-	}
-	for i, c := range name {
-		if 'A' <= c && c <= 'Z' {
-			c += 'a' - 'A'
+func tableOf(names []string) *nameTable {
+	t := &nameTable{}
+	for i, n := range names {
+		if n != "" {
+			at := &t[len(n)][n[0]-'a']
+			*at = append(*at, struct {
+				name  string
+				value uint8
+			}{n, uint8(i)})
 		}
-		buf[i] = c
 	}
-	return buf[:len(name)]
+	return t
 }
 
-func lookupElement(name []byte) Element {
-	var buf [longestName]byte
-	return elementsByName[string(lower(&buf, name))]
+// find returns the value of name, in any letter case, or 0.
+func (t *nameTable) find(name []byte) uint8 {
+	if len(name) == 0 || len(name) > longestName {
+		return 0
+	}
+	first := lower(name[0]) - 'a'
+	if first >= 26 {
+		return 0
+	}
+	for _, c := range t[len(name)][first] {
+		if equalLower(name, c.name) {
+			return c.value
+		}
+	}
+	return 0
 }
+
+func lower(c byte) byte {
+	if 'A' <= c && c <= 'Z' {
+		return c + 'a' - 'A'
+	}
+	return c
+}
+
+// equalLower tells whether name in lower case is low.
+func equalLower(name []byte, low string) bool {
+	for i := range name {
+		if lower(name[i]) != low[i] {
+			return false
+		}
+	}
+	return true
+}
+
+var (
+	elementTable   = tableOf(elementNames[:])
+	attributeTable = tableOf(attributeNames[:])
+)
+
+func lookupElement(name []byte) Element { return Element(elementTable.find(name)) }
 
 func lookupAttribute(name []byte) Attribute {
-	var buf [longestName]byte
-	low := lower(&buf, name)
-	if len(low) > 2 && low[0] == 'o' && low[1] == 'n' || len(low) > 5 && string(low[:5]) == "data-" {
+	if len(name) > 2 && lower(name[0]) == 'o' && lower(name[1]) == 'n' || len(name) > 5 && equalLower(name[:5], "data-") {
 		return attrHandler
 	}
-	return attributesByName[string(low)]
+	return Attribute(attributeTable.find(name))
 }

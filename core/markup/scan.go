@@ -2,6 +2,8 @@ package markup
 
 import (
 	"bytes"
+	"encoding/binary"
+	"slices"
 	"strings"
 	"unicode/utf8"
 )
@@ -18,6 +20,7 @@ type Scanner struct {
 	src   []byte
 	cs    charset
 	valid bool // src is valid UTF-8
+	ascii bool // src is nothing but ASCII
 	doc   *Document
 	tag   tag
 
@@ -25,6 +28,10 @@ type Scanner struct {
 	tagAt    position // that of the tag at hand
 	template int      // templates that are open
 	foreign  []Element
+
+	references []Reference // scratch: a page's are copied once they are counted
+	anchorList []Anchor
+	squeezed   []byte
 
 	link    collector // text of the open a element
 	linkRef int       // its reference, or -1
@@ -93,11 +100,12 @@ func (d *Document) mapSpans(from []uint32) {
 }
 
 func (s *Scanner) scan(src []byte) {
-	s.src = src
+	s.src, s.ascii = src, isASCII(src)
 	s.at = position{offset: s.cs.bom, line: 1, column: 1}
 	s.template, s.foreign = 0, s.foreign[:0]
 	s.link, s.heading = collector{text: s.link.text[:0]}, collector{text: s.heading.text[:0]}
 	s.linkRef = -1
+	s.references, s.anchorList = s.references[:0], s.anchorList[:0]
 	i := s.cs.bom
 	for {
 		lt := bytes.IndexByte(src[i:], '<')
@@ -117,6 +125,7 @@ func (s *Scanner) scan(src []byte) {
 	}
 	s.closeLink()
 	s.closeHeading()
+	s.doc.References, s.doc.Anchors = slices.Clone(s.references), slices.Clone(s.anchorList)
 	s.doc.sortAnchors()
 	s.src = nil
 }
@@ -346,16 +355,24 @@ func (p *position) returns(src []byte, offset int, seg []byte) []byte {
 
 // characters counts the characters in b.
 func (s *Scanner) characters(b []byte) uint32 {
-	if s.cs.enc == nil {
+	switch {
+	case s.ascii:
+		return uint32(len(b))
+	case s.cs.enc == nil:
 		return uint32(utf8.RuneCount(b))
-	}
-	if isASCII(b) {
+	case isASCII(b):
 		return uint32(len(b))
 	}
 	return uint32(utf8.RuneCountInString(s.decode(b)))
 }
 
 func isASCII(b []byte) bool {
+	for len(b) >= 8 {
+		if binary.LittleEndian.Uint64(b)&0x8080808080808080 != 0 {
+			return false
+		}
+		b = b[8:]
+	}
 	for _, c := range b {
 		if c >= utf8.RuneSelf {
 			return false
@@ -399,18 +416,35 @@ func (s *Scanner) intern(b []byte) string {
 // references resolved.
 func (s *Scanner) collapse(b []byte) string {
 	b = bytes.TrimSpace(b)
+	if len(b) == 0 {
+		return ""
+	}
 	if len(b) > textLimit*4 {
 		b = b[:textLimit*4]
 	}
+	if isASCII(b) && bytes.IndexByte(b, '&') < 0 && len(b) <= textLimit {
+		return s.intern(s.squeeze(b))
+	}
 	text := string(b)
-	if !s.valid && !isASCII(b) {
+	if !s.valid {
 		text = s.decode(b)
 	}
-	if strings.IndexByte(text, '&') >= 0 {
-		text = unescapeText(text)
+	return s.intern([]byte(clip(strings.Join(strings.Fields(unescapeText(text)), " "))))
+}
+
+// squeeze collapses the white space of ASCII text without any at its ends, in room that the next call uses again.
+func (s *Scanner) squeeze(b []byte) []byte {
+	s.squeezed = s.squeezed[:0]
+	for i, c := range b {
+		if isSpace(c) {
+			if isSpace(b[i-1]) {
+				continue
+			}
+			c = ' '
+		}
+		s.squeezed = append(s.squeezed, c)
 	}
-	text = strings.Join(strings.Fields(text), " ")
-	return s.intern([]byte(clip(text)))
+	return s.squeezed
 }
 
 // clip shortens a string to textLimit bytes at a character's edge.

@@ -219,7 +219,10 @@ func (f *Folder) IsFolder(p string) bool {
 }
 
 // Read returns the bytes of the file at p, which are never more than ReadLimit.
-func (f *Folder) Read(p string) ([]byte, error) {
+func (f *Folder) Read(p string) ([]byte, error) { return f.ReadInto(p, nil) }
+
+// ReadInto is Read for those who read many files and keep none: it writes into room, if that is enough.
+func (f *Folder) ReadInto(p string, room []byte) ([]byte, error) {
 	file, err := f.root.Open(filepath.FromSlash(p))
 	if err != nil {
 		return nil, err
@@ -235,7 +238,10 @@ func (f *Folder) Read(p string) ([]byte, error) {
 	if info.Size() > ReadLimit {
 		return nil, &fs.PathError{Op: "read", Path: p, Err: ErrTooLarge}
 	}
-	b := make([]byte, 0, info.Size()+1)
+	b := room[:0]
+	if int64(cap(b)) <= info.Size() {
+		b = make([]byte, 0, info.Size()+info.Size()/4+1)
+	}
 	for {
 		n, err := file.Read(b[len(b):cap(b)])
 		b = b[:len(b)+n]

@@ -13,7 +13,7 @@ import (
 // A save is often several events: a write in two parts, or a new file that is renamed over the old one. They
 // are gathered until it is quiet, but never for long.
 const (
-	quietFor   = 30 * time.Millisecond
+	QuietFor   = 30 * time.Millisecond
 	atMost     = 250 * time.Millisecond
 	pollEvery  = 2 * time.Second
 	manyEvents = 2000
@@ -73,7 +73,7 @@ func (f *Folder) gather(ctx context.Context, w *fsnotify.Watcher, changed func(C
 		if first.IsZero() {
 			first = now
 		}
-		timer.Reset(min(quietFor, max(0, first.Add(atMost).Sub(now))))
+		timer.Reset(min(QuietFor, max(0, first.Add(atMost).Sub(now))))
 	}
 	for {
 		select {

@@ -116,8 +116,11 @@ func message(c *audit.Case) []api.Field {
 	}
 	m := mailbox.Parse(c.Value)
 	fields := []mailbox.Field{
-		{Name: "To", Value: strings.Join(m.To, ", ")}, {Name: "Cc", Value: strings.Join(m.Cc, ", ")},
-		{Name: "Bcc", Value: strings.Join(m.Bcc, ", ")}, {Name: "Subject", Value: m.Subject}, {Name: "Text", Value: m.Body},
+		{Name: "To", Value: strings.Join(m.To, ", ")},
+		{Name: "Cc", Value: strings.Join(m.Cc, ", ")},
+		{Name: "Bcc", Value: strings.Join(m.Bcc, ", ")},
+		{Name: "Subject", Value: m.Subject},
+		{Name: "Text", Value: m.Body},
 	}
 	for _, f := range append(fields, m.Other...) {
 		if f.Value != "" {

@@ -17,7 +17,7 @@ import (
 )
 
 // ErrNotReady is returned while the folder is read for the first time.
-var ErrNotReady = errors.New("The folder is still being read.") //lint:ignore ST1005 it is shown as it is
+var ErrNotReady = errors.New("The folder is still being read.")
 
 // A GoneError says that what was asked for is not there any more.
 type GoneError struct{ Sentence string }

@@ -202,7 +202,7 @@ func (w *Workbench) readFiles(ctx context.Context, entries []folder.Entry, known
 	var mu sync.Mutex
 	for range min(runtime.GOMAXPROCS(0), len(pages)) {
 		wait.Go(func() {
-			scanner := markup.NewScanner()
+			reader := reader{scanner: markup.NewScanner()}
 			var mine []store.Reading
 			for ctx.Err() == nil {
 				n := int(next.Add(1)) - 1
@@ -211,7 +211,7 @@ func (w *Workbench) readFiles(ctx context.Context, entries []folder.Entry, known
 				}
 				f := &files[pages[n]]
 				if r, ok := known[f.Path]; !ok || !takeOver(f, r) {
-					if r, ok := w.readPage(scanner, f); ok {
+					if r, ok := w.readPage(&reader, f); ok {
 						mine = append(mine, r)
 					}
 				}
@@ -246,20 +246,27 @@ func takeOver(f *site.File, r store.Reading) bool {
 // disks keep whole seconds only.
 const settled = 2 * time.Second
 
+// reader reads one page after another, in the same room.
+type reader struct {
+	scanner *markup.Scanner
+	room    []byte
+}
+
 // readPage reads a page into f and returns what is to be kept of it, if it could be read.
-func (w *Workbench) readPage(scanner *markup.Scanner, f *site.File) (store.Reading, bool) {
-	src, err := w.folder.Read(f.Path)
+func (w *Workbench) readPage(r *reader, f *site.File) (store.Reading, bool) {
+	src, err := w.folder.ReadInto(f.Path, r.room)
 	if err != nil {
 		f.Trouble = folder.Trouble(err)
 		return store.Reading{}, false
 	}
-	f.Doc, f.Hash, f.Size = scanner.Page(src), change.HashOf(src), int64(len(src))
+	r.room = src
+	f.Doc, f.Hash, f.Size = r.scanner.Page(src), change.HashOf(src), int64(len(src))
 	f.Trouble = faults(f.Doc)
-	r := store.Reading{Path: f.Path, Size: f.Size, Modified: f.Modified, Hash: f.Hash, Doc: markup.Pack(f.Doc)}
+	kept := store.Reading{Path: f.Path, Size: f.Size, Modified: f.Modified, Hash: f.Hash, Doc: markup.Pack(f.Doc)}
 	if time.Since(time.Unix(0, f.Modified)) < settled {
-		r.Modified = -1
+		kept.Modified = -1
 	}
-	return r, true
+	return kept, true
 }
 
 func faults(d *markup.Document) string {

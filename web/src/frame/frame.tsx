@@ -3,7 +3,8 @@ import { Moon, Sun } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { LiveContext, useEvents, useFolder, useLive } from "../api/folder";
 import { Trouble } from "../parts/controls";
-import { ago, count, useShort } from "../parts/words";
+import { ago, count } from "../parts/words";
+import { AboutFolder } from "./about";
 import { Counts } from "./counts";
 import { DestinationProvider, DestinationText } from "./destination";
 import { KeyList, useKeys } from "./keys";
@@ -34,16 +35,12 @@ const tab =
 function Band() {
   const { data } = useFolder();
   const { folder } = useParams({ from: "/folder/$folder" });
-  const short = useShort();
   return (
     <header className="flex h-13 shrink-0 items-center gap-6 border-b border-hairline px-5">
       <Link to="/" aria-label="Arvel: the folders" className="text-[20px] font-bold">
         Arvel
       </Link>
-      <Link to="/" className="min-w-0 max-w-[300px] border-l border-hairline pl-4 leading-tight" title={data?.path}>
-        <span className="block truncate font-semibold">{data?.name ?? " "}</span>
-        <span className="block truncate font-mono text-[12px] text-second">{data && short(data.path)}</span>
-      </Link>
+      <AboutFolder folder={data} />
       <nav aria-label="Views" className="flex h-full gap-5">
         <Link to="/folder/$folder/pages" params={{ folder }} className={tab}>
           Pages
