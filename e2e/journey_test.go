@@ -195,7 +195,7 @@ func TestWhatIsLeftOutCanBeSet(t *testing.T) {
 	u.option("Pages", "Start")
 	u.page.MustElementR("button", "Seed library").MustClick()
 	u.reads("They are judged as at the root of a site")
-	u.see("textbox", "What is left out").MustInput("\nold")
+	u.see("textbox", "What is left out").MustSelectAllText().MustInput("node_modules\nold")
 	u.press("button", "Read again without these")
 	u.reads("26 pages")
 }
