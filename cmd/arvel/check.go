@@ -24,7 +24,7 @@ func checkCommand() *cobra.Command {
 		RunE: func(c *cobra.Command, args []string) error {
 			print, ok := formats[format]
 			if !ok {
-				return fmt.Errorf("there is no format %q; say text or json", format)
+				return fmt.Errorf("there is no format %q; say text, json, sarif or csv", format)
 			}
 			w, err := read(c, &data, args[0], open)
 			if err != nil {
@@ -44,7 +44,7 @@ func checkCommand() *cobra.Command {
 			return nil
 		},
 	}
-	c.Flags().StringVar(&format, "format", format, "text or json")
+	c.Flags().StringVar(&format, "format", format, "text, json, sarif or csv")
 	placeFlags(c, &open)
 	data.flags(c, true)
 	return c
@@ -74,7 +74,9 @@ func read(c *cobra.Command, data *dataOptions, path string, o workbench.Options)
 	return w, nil
 }
 
-var formats = map[string]func(io.Writer, *workbench.View) error{"text": printText, "json": printJSON}
+var formats = map[string]func(io.Writer, *workbench.View) error{
+	"text": printText, "json": printJSON, "sarif": printSARIF, "csv": printCSV,
+}
 
 // finding is a finding as the JSON of check has it. The names are a contract.
 type finding struct {
@@ -131,15 +133,25 @@ func findings(v *workbench.View, each func(finding)) {
 }
 
 func describe(v *workbench.View, file int32, f audit.Finding) finding {
-	c := audit.NewCase(v.Snapshot, file, int(f.Ref))
+	c := audit.CaseOf(v.Snapshot, f, file)
 	_, message := f.Rule.Say(c)
-	r, t := c.Ref, c.Target()
 	out := finding{
-		Rule: f.Rule.Name, State: f.State.String(), Page: c.File.Path,
-		Line: r.Line, Column: r.Column, Start: r.Start, End: r.End,
-		Element: r.Element.String(), Attribute: r.Attribute.String(), Written: r.Written,
-		Target: t.Path, Message: message, Repairs: []repairJSON{},
+		Rule: f.Rule.Name, State: f.State.String(), Page: c.File.Path, Line: 1, Column: 1, Message: message, Repairs: []repairJSON{},
 	}
+	if a := c.Anchor; a != nil {
+		out.Line, out.Column, out.Start, out.End, out.Written, out.Fragment = a.Line, a.Column, a.Start, a.End, a.Name, a.Name
+		out.Attribute = "id"
+		if a.ByName {
+			out.Attribute = "name"
+		}
+	}
+	r := c.Ref
+	if r == nil {
+		return out
+	}
+	t := c.Target()
+	out.Line, out.Column, out.Start, out.End = r.Line, r.Column, r.Start, r.End
+	out.Element, out.Attribute, out.Written, out.Target = r.Element.String(), r.Attribute.String(), r.Written, t.Path
 	if t.HasFragment {
 		out.Fragment = c.Fragment()
 	}

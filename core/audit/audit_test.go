@@ -29,13 +29,17 @@ func folder(place address.Place, files map[string]string) *site.Snapshot {
 // judged judges one link on guides/sowing.html of a small seed library.
 func judged(t *testing.T, place address.Place, link string) (rules []string, state audit.State, c *audit.Case) {
 	t.Helper()
+	if strings.HasPrefix(link, "<a ") && !strings.HasSuffix(link, "</a>") {
+		link += "words</a>"
+	}
+	link = strings.Replace(link, "<img ", `<img alt="x" `, 1)
 	s := folder(place, map[string]string{
 		"index.html": "", "guides/sowing.html": "<h2 id=beans>Beans</h2>" + link, "guides/saving.html": "<title>Saving</title>",
-		"images/leek.png": "", "notes/x.html": "", "files/table.pdf": "", "C/index.html": "",
+		"images/leek.png": "", "notes/x.html": "", "files/table.pdf": "", "files/a table.pdf": "", "files/100%.pdf": "", "C/index.html": "",
 	})
 	r := audit.Judge(s)
 	file, _ := s.Find("guides/sowing.html")
-	for _, f := range r.Findings(file) {
+	for _, f := range r.Of(file, 0) {
 		rules = append(rules, f.Rule.Name)
 	}
 	require.Len(t, r.States(file), 1, link)
@@ -197,4 +201,49 @@ func TestImagineJudgesALinkThatIsNotThere(t *testing.T) {
 	_, state := audit.JudgeCase(c)
 	assert.Equal(t, audit.Sound, state)
 	assert.Equal(t, []string{"from a/", "..               climbs to the top of the folder", "b.html           names b.html"}, c.Words())
+}
+
+// whole lists the findings of a folder that are about no reference, as "path rule".
+func whole(files map[string]string) (out []string) {
+	s := folder(root, files)
+	r := audit.Judge(s)
+	for i := range s.Files {
+		for _, f := range r.Findings(int32(i)) {
+			if f.Ref < 0 {
+				c := audit.CaseOf(s, f, int32(i))
+				what := s.Files[i].Path + " " + f.Rule.Name
+				if c.Anchor != nil {
+					what += " " + c.Anchor.Name
+				}
+				out = append(out, what)
+			}
+		}
+	}
+	return out
+}
+
+func TestRulesAboutPagesIdsAndNames(t *testing.T) {
+	home := "<title>Home</title><a href=a.html>a</a>"
+	for want, page := range map[string]string{
+		"":                       "<title>A</title><a href=index.html>home</a>",
+		"a.html duplicate-id x":  "<title>A</title><a href=index.html>home</a><p id=x><p id=x>",
+		"a.html space-in-id a b": "<title>A</title><a href=index.html>home</a><p id='a b'>",
+		"a.html hash-in-id #x":   "<title>A</title><a href=index.html>home</a><p id='#x'>",
+		"a.html missing-title":   "<a href=index.html>home</a>",
+		"a.html empty-page":      "<title>A</title><p> </p>",
+		"a.html dead-end":        "<title>A</title>A page",
+	} {
+		assert.Equal(t, want, strings.Join(whole(map[string]string{"index.html": home, "a.html": page}), "; "), page)
+	}
+	assert.Equal(t, []string{"B c.html file-name", "B c.html unreached", "x.png unused-file"},
+		whole(map[string]string{"index.html": home, "a.html": "<title>A</title><a href=.>x</a>", "B c.html": "<title>B</title><a href=.>x</a>", "x.png": ""}))
+	for name, fault := range map[string]string{
+		"a-b_c.html": "", "A.html": "capital", "a b.html": "space", "é.html": "beyond", "a&b.html": "`&`", "1.html": "digit", "d/2/x.html": "",
+	} {
+		if got := audit.NameFault(name); fault == "" {
+			assert.Empty(t, got, name)
+		} else {
+			assert.Contains(t, got, fault, name)
+		}
+	}
 }

@@ -17,6 +17,7 @@ type State uint8
 // The states, from the one that needs nothing to the one that needs most.
 const (
 	Sound     State = iota // lands
+	Advice                 // lands, but could be better
 	Inert                  // not judged: a script's address, data, or in a template
 	Unchecked              // outside, not asked yet
 	Fragile                // lands here, not everywhere
@@ -24,7 +25,7 @@ const (
 	numStates
 )
 
-var stateNames = [numStates]string{"sound", "inert", "unchecked", "fragile", "broken"}
+var stateNames = [numStates]string{"sound", "advice", "inert", "unchecked", "fragile", "broken"}
 
 // String returns the state's name as it stands in exports.
 func (s State) String() string { return stateNames[s] }
@@ -45,8 +46,13 @@ type Rule struct {
 	Name string
 	// Exact: what the rule says is the whole mistake, so that no later rule is asked about the reference.
 	Exact bool
-	// Applies tells whether the reference has this mistake, and how bad that is.
+	// Applies tells whether the reference has this mistake, and how bad that is; nil for a rule that is not about
+	// references.
 	Applies func(c *Case) (State, bool)
+	// Page finds the mistake on a page as a whole: found is called with the index of the anchor that has it, or none.
+	// How bad it is says State.
+	Page  func(c *Case, found func(anchor int))
+	State State
 	// Say tells what is wrong, as a headline and as a sentence of why, with letters as written in backticks.
 	Say func(c *Case) (headline, sentence string)
 }
@@ -54,6 +60,7 @@ type Rule struct {
 // Rules is the table of all rules, the more exact ones first.
 var Rules = []*Rule{
 	noDestination,
+	mistypedScheme,
 	diskPath,
 	missingScheme,
 	malformedURL,
@@ -63,9 +70,38 @@ var Rules = []*Rule{
 	missingIndex,
 	missingFile,
 	missingFragment,
+	rootRelative,
 	climbsOut,
 	backslash,
+	straySpace,
+	unencoded,
+	addressInText,
+	nothingToClick,
+	opener,
+	missingAlt,
+	duplicateID,
+	spaceInID,
+	hashInID,
+	missingTitle,
+	emptyPage,
+	deadEnd,
+	fileName,
+	unreached,
+	unusedFile,
 }
+
+// ofReferences and ofPages are the rules of the table that are asked about each reference, and about each page.
+var ofReferences, ofPages = func() (refs, pages []*Rule) {
+	for _, r := range Rules {
+		if r.Applies != nil {
+			refs = append(refs, r)
+		}
+		if r.Page != nil {
+			pages = append(pages, r)
+		}
+	}
+	return refs, pages
+}()
 
 // Named returns the rule of that name, or nil.
 func Named(name string) *Rule {
@@ -77,13 +113,18 @@ func Named(name string) *Rule {
 	return nil
 }
 
-// Case is one reference with all that a rule may want to know of it. It is not safe for use by several
+// none stands for no anchor, and for no reference.
+const none = -1
+
+// Case is one reference, anchor or page with all that a rule may want to know of it. It is not safe for use by several
 // goroutines.
 type Case struct {
 	Snapshot *site.Snapshot
 	File     *site.File
-	Ref      *markup.Reference
-	Link     site.Link
+	// Ref is the reference, Anchor the anchor that it is about; both are nil where it is about the file as a whole.
+	Ref    *markup.Reference
+	Anchor *markup.Anchor
+	Link   site.Link
 	// Value is the reference as a browser reads it.
 	Value string
 
@@ -98,6 +139,18 @@ func NewCase(s *site.Snapshot, file int32, ref int) *Case {
 	return c
 }
 
+// CaseOf returns the case that a finding is about.
+func CaseOf(s *site.Snapshot, f Finding, file int32) *Case {
+	if f.Ref >= 0 {
+		return NewCase(s, file, int(f.Ref))
+	}
+	c := caseOf(s, address.NewResolver(s.Place), file)
+	if f.Anchor >= 0 {
+		c.Anchor = &c.File.Doc.Anchors[f.Anchor]
+	}
+	return c
+}
+
 // Imagine returns the case of a link that does not stand on the given page, as if it did.
 func Imagine(s *site.Snapshot, file int32, value string) *Case {
 	c := caseOf(s, address.NewResolver(s.Place), file)
@@ -109,7 +162,9 @@ func Imagine(s *site.Snapshot, file int32, value string) *Case {
 
 func caseOf(s *site.Snapshot, r *address.Resolver, file int32) *Case {
 	f := &s.Files[file]
-	r.At(f.Path, f.Doc.Base, f.Doc.HasBase)
+	if f.Doc != nil {
+		r.At(f.Path, f.Doc.Base, f.Doc.HasBase)
+	}
 	return &Case{Snapshot: s, File: f, resolver: r}
 }
 

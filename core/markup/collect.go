@@ -41,9 +41,14 @@ func (s *Scanner) startTag(end int, foreign bool) {
 			s.hold(h, v, foreign)
 		}
 	}
+	if v, ok := t.value(AttrStyle); ok {
+		s.styleAttribute(v)
+	}
 	switch element {
 	case A:
-		s.openLink(first)
+		if !foreign {
+			s.openLink(first)
+		}
 	case Area:
 		if _, ok := t.value(AttrHref); !ok {
 			s.noValue()
@@ -96,6 +101,7 @@ func (s *Scanner) refer(h holder, v span, start, end int) {
 	if s.tag.seen&(1<<attrHandler|1<<AttrRole) != 0 {
 		r.Flags |= Handled
 	}
+	r.Flags |= s.linkFlags()
 	r.Role, r.Text = s.meaning(r.Role)
 	if s.tag.element == Link {
 		r.Flags |= s.optional()
@@ -128,6 +134,28 @@ func (s *Scanner) meaning(role Role) (Role, string) {
 		return role, "" // known when it is closed
 	}
 	return role, ""
+}
+
+// linkFlags tells how a link opens its page, and whether an image says what it shows.
+func (s *Scanner) linkFlags() (f Flags) {
+	switch s.tag.element {
+	case A, Area:
+		if s.tag.seen&(1<<AttrAriaLabel|1<<AttrTitle) != 0 {
+			f |= Named
+		}
+		if target, ok := s.tag.value(AttrTarget); ok && strings.EqualFold(string(target.bytes(s.src)), "_blank") {
+			f |= NewTab
+			rel := strings.ToLower(s.attribute(AttrRel))
+			if strings.Contains(rel, "noopener") || strings.Contains(rel, "noreferrer") {
+				f |= Guarded
+			}
+		}
+	case Img:
+		if _, ok := s.tag.value(AttrAlt); !ok {
+			f |= NoAlt
+		}
+	}
+	return f
 }
 
 // optional tells whether a link element names something that the page does without.
@@ -244,7 +272,7 @@ func (s *Scanner) anchors(after int) {
 func (s *Scanner) anchor(v span, after int, byName bool) {
 	p := s.lineOf(v.start)
 	s.anchorList = append(s.anchorList, Anchor{
-		Name: s.decoded(v), Start: uint32(v.start), End: uint32(v.end), After: uint32(after), Line: p.line,
+		Name: s.decoded(v), Start: uint32(v.start), End: uint32(v.end), After: uint32(after), Line: p.line, Column: p.column,
 		ByName: byName, Inert: s.template > 0,
 	})
 }

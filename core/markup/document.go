@@ -17,6 +17,8 @@ type Document struct {
 	// Base is the decoded value of the first base element's href; HasBase tells an empty one from none.
 	Base    string
 	HasBase bool
+	// Empty: there is nothing on the page that anybody could see.
+	Empty bool
 	// References stand in the order of their bytes, which is the order of reading.
 	References []Reference
 	// Anchors are the ids and names that a fragment can land on, in the order of their bytes.
@@ -50,7 +52,7 @@ type Reference struct {
 }
 
 // Flags tell what else is known of a reference.
-type Flags uint8
+type Flags uint16
 
 const (
 	// Escaped: Written holds character references, so Value differs from it.
@@ -61,6 +63,15 @@ const (
 	NoValue
 	// Handled: a script or a role on the element acts on it, so a link without destination may be meant so.
 	Handled
+	// InStyle: stands in CSS, whose escapes differ.
+	InStyle
+	// NewTab: opens a new tab; Guarded: and says that the new page gets no hold of this one.
+	NewTab
+	Guarded
+	// Named: an accessible name stands on the element itself, by aria-label or title.
+	Named
+	// NoAlt: an image without the attribute that says what it shows.
+	NoAlt
 	// Optional: the browser never loads it by itself and does not need it (preconnect, canonical and such).
 	Optional
 )
@@ -70,7 +81,13 @@ func (r *Reference) Value() string {
 	if r.Flags&Escaped == 0 {
 		return r.Written
 	}
-	return unescapeAttribute(r.Written)
+	if r.Flags&InStyle == 0 {
+		return unescapeAttribute(r.Written)
+	}
+	if r.Attribute == AttrStyle {
+		return unescapeStyle(unescapeAttribute(r.Written))
+	}
+	return unescapeStyle(r.Written)
 }
 
 // Anchor is a name that a fragment can land on.
@@ -79,7 +96,8 @@ type Anchor struct {
 	Name string
 	// Start and End are the byte span of the value, After the offset behind the tag that bears it.
 	Start, End, After uint32
-	Line              uint32
+	// Line and Column are those of Start, from 1.
+	Line, Column uint32
 	// ByName: an a element's name, which counts only after every id (HTML standard, 7.4.6.4).
 	ByName bool
 	// Inert: stands in a template, so nothing lands on it.

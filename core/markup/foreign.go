@@ -70,3 +70,27 @@ func (s *Scanner) leaveForeign() bool {
 	}
 	return false
 }
+
+// foreignText reads what SVG's style and title hold, which is markup to the tokenizer all the same.
+func (s *Scanner) foreignText(i int) {
+	e := s.tag.element
+	if e != Style && e != Title || s.tag.selfClosing {
+		return
+	}
+	n := rawEnd(s.src, i, e.String())
+	if n < 0 {
+		return
+	}
+	text := s.src[i:n]
+	if e == Title {
+		if s.root == SVG && s.doc.Title == "" {
+			s.doc.Title = s.collapse(text)
+		}
+		return
+	}
+	if cdata, ok := bytes.CutPrefix(bytes.TrimLeft(text, " \t\r\n"), []byte("<![CDATA[")); ok {
+		i, text = n-len(cdata), cdata
+	}
+	start := i
+	s.sheet(text, func(k int) int { return start + k }, NoAttribute, 0)
+}

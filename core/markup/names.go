@@ -106,6 +106,7 @@ const (
 	AttrRole
 	AttrSrc
 	AttrSrcset
+	AttrStyle
 	AttrTarget
 	AttrTitle
 	AttrType
@@ -121,7 +122,7 @@ var attributeNames = [numAttributes]string{
 	AttrCite: "cite", AttrContent: "content", AttrData: "data", AttrFormaction: "formaction", AttrHref: "href",
 	AttrHTTPEquiv: "http-equiv", AttrID: "id", AttrImagesrcset: "imagesrcset", AttrLongdesc: "longdesc",
 	AttrManifest: "manifest", AttrName: "name", AttrPing: "ping", AttrPoster: "poster", AttrProperty: "property",
-	AttrRel: "rel", AttrRole: "role", AttrSrc: "src", AttrSrcset: "srcset", AttrTarget: "target", AttrTitle: "title",
+	AttrRel: "rel", AttrRole: "role", AttrSrc: "src", AttrSrcset: "srcset", AttrStyle: "style", AttrTarget: "target", AttrTitle: "title",
 	AttrType: "type", AttrAriaLabel: "aria-label", AttrXlinkHref: "xlink:href", attrHandler: "",
 }
 

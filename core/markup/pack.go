@@ -7,7 +7,7 @@ import (
 
 // packVersion changes whenever a Document has other content for the same bytes, so that what was kept by an
 // older program is read anew.
-const packVersion = 2
+const packVersion = 3
 
 // ErrPacked is returned for bytes that [Pack] did not make, or made in another version.
 var ErrPacked = errors.New("not a document of this version")
@@ -19,6 +19,7 @@ func Pack(d *Document) []byte {
 	p.string(d.Title)
 	p.string(d.Base)
 	p.bool(d.HasBase)
+	p.bool(d.Empty)
 	p.uint(uint64(len(d.Faults)))
 	for _, f := range d.Faults {
 		p.uint(uint64(f))
@@ -33,7 +34,8 @@ func Pack(d *Document) []byte {
 		p.uint(uint64(r.End - r.Start))
 		p.uint(uint64(r.Line))
 		p.uint(uint64(r.Column))
-		p.body = append(p.body, byte(r.Element), byte(r.Attribute), byte(r.Role), r.Quote, byte(r.Flags))
+		p.body = append(p.body, byte(r.Element), byte(r.Attribute), byte(r.Role), r.Quote)
+		p.uint(uint64(r.Flags))
 		last = r.Start
 	}
 	p.uint(uint64(len(d.Anchors)))
@@ -44,6 +46,7 @@ func Pack(d *Document) []byte {
 		p.uint(uint64(a.End - a.Start))
 		p.uint(uint64(a.After - a.End))
 		p.uint(uint64(a.Line))
+		p.uint(uint64(a.Column))
 		p.bool(a.ByName)
 		p.bool(a.Inert)
 	}
@@ -101,7 +104,7 @@ func Unpack(b []byte) (d *Document, err error) {
 	}
 	u := unpacker{b: b[1:]}
 	u.table()
-	d = &Document{Encoding: u.string(), Title: u.string(), Base: u.string(), HasBase: u.bool()}
+	d = &Document{Encoding: u.string(), Title: u.string(), Base: u.string(), HasBase: u.bool(), Empty: u.bool()}
 	d.Faults = make([]Fault, u.count())
 	for i := range d.Faults {
 		d.Faults[i] = Fault(u.uint())
@@ -115,7 +118,7 @@ func Unpack(b []byte) (d *Document, err error) {
 		r.End = r.Start + uint32(u.uint())
 		r.Line, r.Column = uint32(u.uint()), uint32(u.uint())
 		r.Element, r.Attribute, r.Role = Element(u.byte()), Attribute(u.byte()), Role(u.byte())
-		r.Quote, r.Flags = u.byte(), Flags(u.byte())
+		r.Quote, r.Flags = u.byte(), Flags(u.uint())
 		last = r.Start
 		u.check(r.Element < numElements && r.Attribute < numAttributes && int(r.Role) < len(roleNames))
 	}
@@ -125,7 +128,8 @@ func Unpack(b []byte) (d *Document, err error) {
 		a.Name, a.Start = u.string(), uint32(u.uint())
 		a.End = a.Start + uint32(u.uint())
 		a.After = a.End + uint32(u.uint())
-		a.Line, a.ByName, a.Inert = uint32(u.uint()), u.bool(), u.bool()
+		a.Line, a.Column = uint32(u.uint()), uint32(u.uint())
+		a.ByName, a.Inert = u.bool(), u.bool()
 	}
 	d.Headings = make([]Heading, u.count())
 	for i := range d.Headings {

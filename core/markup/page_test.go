@@ -219,3 +219,40 @@ func TestEscapeAttributeReadsBackAsItself(t *testing.T) {
 		assert.Equal(t, value, d.References[0].Value())
 	})
 }
+
+func TestPageReadsStyles(t *testing.T) {
+	for name, c := range map[string]struct {
+		page string
+		want []string
+	}{
+		"style element":     {`<style>@import "a.css"; b { background: url(c.png) url('d.png') } /* url(no) */ i { content: "no" }</style>`, []string{"a.css", "c.png", "d.png"}},
+		"import by url":     {`<style>@import url(a.css) screen;</style>`, []string{"a.css"}},
+		"style attribute":   {`<p style="background:url(a.png)"><p style='background:url("b.png")'>`, []string{"a.png", "b.png"}},
+		"escaped quotes":    {`<p style="background:url(&quot;a.png&quot;)">`, []string{"a.png"}},
+		"image-set":         {`<style>p { background: image-set("a.png" 1x, url(b.png) 2x) }</style>`, []string{"a.png", "b.png"}},
+		"style in SVG":      {`<svg><style><![CDATA[p { fill: url(#a) }]]></style></svg>`, []string{"#a"}},
+		"unclosed url":      {`<style>p { background: url(a.png`, []string{}},
+		"nothing but words": {`<p style="color: red">`, []string{}},
+	} {
+		t.Run(name, func(t *testing.T) {
+			d := scan(c.page)
+			assert.Equal(t, c.want, written(d))
+			for _, r := range d.References {
+				assert.Equal(t, r.Written, c.page[r.Start:r.End])
+			}
+		})
+	}
+}
+
+func TestStyleSheetAndSVG(t *testing.T) {
+	src := "\xef\xbb\xbf@charset \"utf-8\";\n@import 'p\\72int.css';\np { background: url( \"../images/a\\ b.png\" ) }\n@font-face { src: url(f.woff) format(\"woff\") }"
+	d := markup.NewScanner().StyleSheet([]byte(src))
+	require.Equal(t, []string{"p\\72int.css", "../images/a\\ b.png", "f.woff"}, written(d))
+	assert.Equal(t, "print.css", d.References[0].Value())
+	assert.Equal(t, markup.RoleStyle, d.References[0].Role)
+	assert.Equal(t, "../images/a b.png", d.References[1].Value())
+	assert.Equal(t, []uint32{3, 23}, []uint32{d.References[1].Line, d.References[1].Column})
+	svg := markup.NewScanner().SVG([]byte(`<svg><title>Map</title><a href="a.html"><image xlink:href="b.png"/></a><use href="#c"/></svg>`))
+	assert.Equal(t, []string{"a.html", "b.png", "#c"}, written(svg))
+	assert.Equal(t, "Map", svg.Title)
+}

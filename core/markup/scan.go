@@ -22,6 +22,8 @@ type Scanner struct {
 	valid bool // src is valid UTF-8
 	ascii bool // src is nothing but ASCII
 	doc   *Document
+	moved []uint32 // of a transcoded page, where each byte came from
+	root  Element  // what the whole file stands in: SVG, or Other
 	tag   tag
 
 	at       position // the furthest place whose line is known
@@ -32,6 +34,7 @@ type Scanner struct {
 	references []Reference // scratch: a page's are copied once they are counted
 	anchorList []Anchor
 	squeezed   []byte
+	seen       bool // something on the page can be seen
 
 	link    collector // text of the open a element
 	linkRef int       // its reference, or -1
@@ -60,28 +63,58 @@ const internLimit = 1 << 20
 // Page reads a page. It never fails: whatever the bytes are, a browser would make something of them, and
 // what it can't is told in the document's faults.
 func (s *Scanner) Page(src []byte) *Document {
+	s.begin(src)
+	if len(s.doc.Faults) == 0 || s.doc.Faults[0] != Binary {
+		s.scan()
+	}
+	return s.end()
+}
+
+// begin gets ready to read a file: its encoding, transcoded if need be, and nothing found yet.
+func (s *Scanner) begin(src []byte) {
 	s.doc = &Document{}
 	if len(s.interned) > internLimit {
 		clear(s.interned)
 	}
 	s.cs, s.valid = detect(src)
 	s.doc.Encoding = s.cs.name
-	if s.cs.stateful {
+	s.moved = nil
+	switch {
+	case s.cs.stateful:
 		t := transcode(src, s.cs)
-		s.cs.enc, s.cs.bom = nil, 0
-		s.scan(t.text)
-		s.doc.mapSpans(t.from)
-		return s.doc
-	}
-	if bytes.IndexByte(src[:min(len(src), prescanLimit)], 0) >= 0 {
+		s.cs.enc, s.cs.bom, s.moved = nil, 0, t.from
+		src = t.text
+	case bytes.IndexByte(src[:min(len(src), prescanLimit)], 0) >= 0:
 		s.doc.Faults = append(s.doc.Faults, Binary)
-		return s.doc
-	}
-	if s.cs.name == "utf-8" && !s.valid {
+	case s.cs.name == "utf-8" && !s.valid:
 		s.doc.Faults = append(s.doc.Faults, BadBytes)
 	}
-	s.scan(src)
-	return s.doc
+	s.src, s.ascii = src, isASCII(src)
+	s.at = position{offset: s.cs.bom, line: 1, column: 1}
+	s.template, s.foreign = 0, s.foreign[:0]
+	if s.root != Other {
+		s.foreign = append(s.foreign, s.root)
+	}
+	s.tag.element = Other
+	s.link, s.heading = collector{text: s.link.text[:0]}, collector{text: s.heading.text[:0]}
+	s.linkRef = -1
+	s.seen = false
+	s.references, s.anchorList = s.references[:0], s.anchorList[:0]
+}
+
+// end returns what was found, and lets go of the file's bytes.
+func (s *Scanner) end() *Document {
+	s.closeLink()
+	s.closeHeading()
+	d := s.doc
+	d.References, d.Anchors = slices.Clone(s.references), slices.Clone(s.anchorList)
+	if s.moved != nil {
+		d.mapSpans(s.moved)
+	}
+	d.Empty = !s.seen
+	d.sortAnchors()
+	s.src, s.doc, s.moved = nil, nil, nil
+	return d
 }
 
 // mapSpans turns offsets in a transcoded page into offsets in the file.
@@ -99,21 +132,20 @@ func (d *Document) mapSpans(from []uint32) {
 	}
 }
 
-func (s *Scanner) scan(src []byte) {
-	s.src, s.ascii = src, isASCII(src)
-	s.at = position{offset: s.cs.bom, line: 1, column: 1}
-	s.template, s.foreign = 0, s.foreign[:0]
-	s.link, s.heading = collector{text: s.link.text[:0]}, collector{text: s.heading.text[:0]}
-	s.linkRef = -1
-	s.references, s.anchorList = s.references[:0], s.anchorList[:0]
-	i := s.cs.bom
+// scan reads the page from its first byte to its last.
+func (s *Scanner) scan() {
+	src, i := s.src, s.cs.bom
 	for {
 		lt := bytes.IndexByte(src[i:], '<')
 		if lt < 0 {
+			s.seen = s.seen || len(bytes.TrimSpace(src[i:])) > 0
 			s.text(src[i:])
 			break
 		}
 		if lt > 0 {
+			if !s.seen {
+				s.seen = len(bytes.TrimSpace(src[i:i+lt])) > 0
+			}
 			s.text(src[i : i+lt])
 			i += lt
 		}
@@ -123,11 +155,6 @@ func (s *Scanner) scan(src []byte) {
 		}
 		i = end
 	}
-	s.closeLink()
-	s.closeHeading()
-	s.doc.References, s.doc.Anchors = slices.Clone(s.references), slices.Clone(s.anchorList)
-	s.doc.sortAnchors()
-	s.src = nil
 }
 
 // markup reads what begins with the '<' at i and returns the offset behind it; cut tells that the page ended
@@ -221,15 +248,26 @@ func (s *Scanner) element(i int) (end int, cut bool) {
 		return end, false
 	}
 	foreign := s.inForeign() && !s.breaksOut()
+	s.seen = s.seen || shows[t.element]
 	if t.seen != 0 || t.element != Other {
 		s.tagAt = s.lineOf(i)
 		s.startTag(end, foreign)
 	}
 	s.enterForeign(foreign)
-	if foreign || t.element == Other {
+	if foreign {
+		s.foreignText(end)
+		return end, false
+	}
+	if t.element == Other {
 		return end, false
 	}
 	return s.rawText(end)
+}
+
+// shows tells the elements that are seen without any text in them.
+var shows = [numElements]bool{
+	Img: true, SVGImage: true, Iframe: true, Frame: true, Embed: true, Object: true, Video: true, Audio: true, SVG: true, MathML: true,
+	Script: true, Input: true, Button: true, Textarea: true, Select: true,
 }
 
 // rawText passes over the content of the elements in which '<' begins nothing but their own end tag, and
@@ -248,6 +286,10 @@ func (s *Scanner) rawText(i int) (end int, cut bool) {
 	}
 	if end < 0 {
 		return len(s.src), true
+	}
+	if e == Style {
+		text := s.src[i:end]
+		s.sheet(text, func(k int) int { return i + k }, NoAttribute, 0)
 	}
 	if e == Title && s.doc.Title == "" {
 		s.doc.Title = s.collapse(s.src[i:end])

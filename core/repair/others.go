@@ -1,6 +1,7 @@
 package repair
 
 import (
+	"encoding/hex"
 	"path"
 	"strings"
 
@@ -169,4 +170,33 @@ func (p *Planner) noDestination(c *audit.Case, s *suggestions) {
 		value := address.Relative(path.Join(c.Start(), "x"), q)
 		s.add(suggestion{value, q, Likely, 40, "the page's title is the link's words"})
 	}
+}
+
+// mistypedScheme writes the scheme as it must have been meant.
+func (p *Planner) mistypedScheme(c *audit.Case, s *suggestions) {
+	if mended, ok := audit.MendScheme(c.Value); ok {
+		s.add(suggestion{mended, "", Likely, 100, "the scheme is then one that a browser knows"})
+	}
+}
+
+// encode drops the white space around an address and percent-encodes what has to be, unless that is done along
+// with what else is wrong.
+func (p *Planner) encode(c *audit.Case, s *suggestions) {
+	if len(s.all) > 0 {
+		return
+	}
+	value := strings.NewReplacer("\t", "", "\n", "", "\r", "").Replace(strings.TrimSpace(c.Value))
+	var b strings.Builder
+	for i := range len(value) {
+		if audit.FirstUnencoded(value[i:min(len(value), i+3)]) == value[i:i+1] {
+			b.WriteString("%" + strings.ToUpper(hex.EncodeToString([]byte(value[i:i+1]))))
+		} else {
+			b.WriteByte(value[i])
+		}
+	}
+	target := ""
+	if f := c.Landed(); f != nil {
+		target = f.Path
+	}
+	s.add(suggestion{b.String(), target, Certain, 50, "it lands on the same thing, in every program"})
 }

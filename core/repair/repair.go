@@ -73,6 +73,9 @@ var finders = map[string]func(*Planner, *audit.Case, *suggestions){
 	"unicode-form":     (*Planner).otherName,
 	"missing-fragment": (*Planner).missingFragment,
 	"missing-scheme":   (*Planner).missingScheme,
+	"mistyped-scheme":  (*Planner).mistypedScheme,
+	"stray-space":      (*Planner).encode,
+	"unencoded":        (*Planner).encode,
 	"malformed-email":  (*Planner).malformedEmail,
 	"disk-path":        (*Planner).diskPath,
 	"no-destination":   (*Planner).noDestination,
@@ -135,14 +138,20 @@ func Written(encoding string, ref *markup.Reference, value string) string {
 	if _, err := markup.Encode(value, encoding); err != nil {
 		value = address.EscapeToASCII(value)
 	}
+	if ref.Flags&markup.InStyle != 0 {
+		return inStyle.Replace(value)
+	}
 	return markup.EscapeAttribute(value, ref.Quote, ref.Flags&markup.Escaped != 0 && strings.Contains(ref.Written, "&amp;"))
 }
+
+// inStyle encodes what would end an address in CSS, quoted or not, or an attribute around it.
+var inStyle = strings.NewReplacer(`"`, "%22", "'", "%27", "(", "%28", ")", "%29", " ", "%20", `\`, "%5C", "&", "%26")
 
 // Edit returns the edit that writes a repair into the file.
 func Edit(encoding string, ref *markup.Reference, written string) (change.Edit, error) {
 	if ref.Flags&markup.NoValue != 0 {
 		written = ` ` + ref.Attribute.String() + `="` + written + `"`
-	} else if ref.Quote == 0 && ref.Start == ref.End {
+	} else if ref.Quote == 0 && ref.Start == ref.End && ref.Flags&markup.InStyle == 0 {
 		written = `"` + written + `"`
 	}
 	b, err := markup.Encode(written, encoding)

@@ -44,6 +44,26 @@ func (k Kind) String() string { return kindNames[k] }
 // KindOf tells what the file at p is.
 func KindOf(p string) Kind { return kinds[strings.ToLower(path.Ext(p))] }
 
+// IsRead tells whether the file at p can hold references, so that it is read.
+func IsRead(p string) bool { return scans[strings.ToLower(path.Ext(p))] != nil }
+
+// Scan reads the bytes of the file at p, which IsRead.
+func Scan(s *markup.Scanner, p string, src []byte) *markup.Document {
+	return scans[strings.ToLower(path.Ext(p))](s, src)
+}
+
+var scans = func() map[string]func(*markup.Scanner, []byte) *markup.Document {
+	m := map[string]func(*markup.Scanner, []byte) *markup.Document{
+		".css": (*markup.Scanner).StyleSheet, ".svg": (*markup.Scanner).SVG,
+	}
+	for ext, kind := range kinds {
+		if kind == Page {
+			m[ext] = (*markup.Scanner).Page
+		}
+	}
+	return m
+}()
+
 // otherExtensions are extensions of files that are of no kind of their own, but that people link to. Several of
 // them are top-level domains too.
 var otherExtensions = func() map[string]bool {
@@ -68,11 +88,11 @@ type File struct {
 	Kind Kind
 	// Size is in bytes; Modified in nanoseconds since 1970.
 	Size, Modified int64
-	// Hash is that of the bytes that were read; zero for a file that is not a page.
+	// Hash is that of the bytes that were read; zero for a file that is not read.
 	Hash change.Hash
-	// Doc is what was read of a page; nil for other files and for pages that could not be read.
+	// Doc is what was read of a page, a style sheet or an SVG file; nil for other files and for what could not be read.
 	Doc *markup.Document
-	// Trouble says why a page could not be read, as the end of a sentence that begins with its name; or "".
+	// Trouble says why a file could not be read, as the end of a sentence that begins with its name; or "".
 	Trouble string
 }
 

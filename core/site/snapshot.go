@@ -222,7 +222,7 @@ func (s *Snapshot) Land(t *address.Target) Link {
 	}
 	l := s.lookup(t)
 	if (l.Outcome == Lands || l.Outcome == OtherCase && s.Place.IgnoreCase) && t.HasFragment {
-		if doc := s.Files[l.File].Doc; doc != nil && !lands(doc, t.Fragment) {
+		if f := &s.Files[l.File]; f.Kind == Page && f.Doc != nil && !lands(f.Doc, t.Fragment) {
 			l.Outcome = NoFragment
 		}
 	}

@@ -112,7 +112,7 @@ func each(entries []folder.Entry, work func() func([]byte, string), f *folder.Fo
 				if n >= len(entries) {
 					return
 				}
-				if site.KindOf(entries[n].Path) != site.Page {
+				if !site.IsRead(entries[n].Path) {
 					continue
 				}
 				src, err := f.ReadInto(entries[n].Path, room)
@@ -145,15 +145,15 @@ func readAndJudge(f *folder.Folder) audit.Counts {
 	each(entries, func() func([]byte, string) {
 		scanner := markup.NewScanner()
 		return func(src []byte, path string) {
-			file := site.File{Path: path, Kind: site.Page, Size: int64(len(src)), Doc: scanner.Page(src)}
+			file := site.File{Path: path, Kind: site.KindOf(path), Size: int64(len(src)), Doc: site.Scan(scanner, path, src)}
 			mu.Lock()
 			files = append(files, file)
 			mu.Unlock()
 		}
 	}, f)
 	for _, e := range entries {
-		if k := site.KindOf(e.Path); k != site.Page {
-			files = append(files, site.File{Path: e.Path, Kind: k})
+		if !site.IsRead(e.Path) {
+			files = append(files, site.File{Path: e.Path, Kind: site.KindOf(e.Path)})
 		}
 	}
 	return audit.Judge(site.Build(files, site.Options{Place: address.Place{Mount: "/"}})).Counts

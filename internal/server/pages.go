@@ -71,7 +71,7 @@ func (s *Server) ListPages(_ context.Context, r api.ListPagesRequestObject) (api
 	from, n := window(r.Params.Offset, r.Params.Limit)
 	fits := contains(r.Params.Q)
 	state, filtered := stateOf(r.Params.State)
-	out := api.ListPages200JSONResponse{Pages: []api.Page{}, All: v.Report.Counts.Pages}
+	out := api.ListPages200JSONResponse{Pages: []api.Page{}, All: len(v.Pages())}
 	last := ""
 	for _, i := range v.Pages() {
 		f := &v.Snapshot.Files[i]

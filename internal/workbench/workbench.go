@@ -61,7 +61,7 @@ func newView(version uint64, s *site.Snapshot, r *audit.Report, trouble []string
 	return &View{
 		Version: version, At: time.Now(), Snapshot: s, Report: r, Trouble: trouble,
 		planner: sync.OnceValue(func() *repair.Planner { return repair.NewPlanner(s) }),
-		pages:   sync.OnceValue(func() []int32 { return listed(s) }),
+		pages:   sync.OnceValue(func() []int32 { return listed(s, r) }),
 	}
 }
 
@@ -191,7 +191,7 @@ func (w *Workbench) readFiles(ctx context.Context, entries []folder.Entry, known
 	pages := make([]int, 0, len(entries))
 	for i, e := range entries {
 		files[i] = site.File{Path: e.Path, Kind: site.KindOf(e.Path), Size: e.Size, Modified: e.Modified}
-		if files[i].Kind == site.Page {
+		if site.IsRead(e.Path) {
 			pages = append(pages, i)
 		}
 	}
@@ -260,7 +260,7 @@ func (w *Workbench) readPage(r *reader, f *site.File) (store.Reading, bool) {
 		return store.Reading{}, false
 	}
 	r.room = src
-	f.Doc, f.Hash, f.Size = r.scanner.Page(src), change.HashOf(src), int64(len(src))
+	f.Doc, f.Hash, f.Size = site.Scan(r.scanner, f.Path, src), change.HashOf(src), int64(len(src))
 	f.Trouble = faults(f.Doc)
 	kept := store.Reading{Path: f.Path, Size: f.Size, Modified: f.Modified, Hash: f.Hash, Doc: markup.Pack(f.Doc)}
 	if time.Since(time.Unix(0, f.Modified)) < settled {
@@ -398,7 +398,7 @@ func differing(s *site.Snapshot, changed []site.File, removed []string) ([]site.
 	for _, f := range changed {
 		i, known := s.Find(f.Path)
 		switch {
-		case f.Kind == site.Page && f.Doc == nil && strings.Contains(f.Trouble, "taken away"):
+		case f.Doc == nil && strings.Contains(f.Trouble, "taken away"):
 			if known {
 				removed = append(removed, f.Path)
 			}
@@ -424,14 +424,14 @@ func troubleOf(s *site.Snapshot) []string {
 // Place returns the place where the folder's references are resolved.
 func (w *Workbench) Place() address.Place { return w.place }
 
-// Pages returns the folder's pages in the order in which they are listed: those of a folder before the folders
-// in it, the index page first.
+// Pages returns the folder's pages, and the style sheets and pictures in which something is wrong, in the order in
+// which they are listed: those of a folder before the folders in it, the index page first.
 func (v *View) Pages() []int32 { return v.pages() }
 
-func listed(s *site.Snapshot) []int32 {
+func listed(s *site.Snapshot, r *audit.Report) []int32 {
 	var out []int32
 	for i := range s.Files {
-		if s.Files[i].Kind == site.Page {
+		if s.Files[i].Kind == site.Page || r.Tally(int32(i), audit.Broken)+r.Tally(int32(i), audit.Fragile) > 0 {
 			out = append(out, int32(i))
 		}
 	}

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { answer, api, type Page, type State } from "../api/client";
-import { useFolderId } from "../api/folder";
+import { useFolder, useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { Empty, Filter, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
@@ -16,6 +16,7 @@ interface Props {
 /** The first column: the pages of the folder, each with its strip. */
 export function FromColumn({ page, state, onPage }: Props) {
   const folder = useFolderId();
+  const counts = useFolder().data?.counts;
   const [find, setFind] = useState("");
   const column = useRef<HTMLElement>(null);
   const list = useStretches<Page, PageStretch>(["folder", folder, "pages", find, state, page], (offset, limit) =>
@@ -41,7 +42,7 @@ export function FromColumn({ page, state, onPage }: Props) {
       <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
         <h2 className="text-[15px] font-semibold">From</h2>
         <span className="text-[13px] text-second" aria-live="polite">
-          {list.list ? pagesFound(list.total, list.list.all) : ""}
+          {list.list ? found(list.total, list.list.all, counts?.pages) : ""}
         </span>
         <span className="flex-1" />
         <Filter
@@ -77,8 +78,10 @@ export function FromColumn({ page, state, onPage }: Props) {
   );
 }
 
-function pagesFound(found: number, all: number): string {
-  return found === all ? count(all, "page") : `${found.toLocaleString("en")} of ${count(all, "page")}`;
+/** How many there are, and of how many. Style sheets and pictures in which something is wrong are listed too. */
+function found(n: number, all: number, pages: number | undefined): string {
+  const whole = count(all, all === pages ? "page" : "file");
+  return n === all ? whole : `${n.toLocaleString("en")} of ${whole}`;
 }
 
 interface PageStretch {

@@ -1,0 +1,79 @@
+package audit
+
+import (
+	"regexp"
+	"strings"
+
+	"arvel/core/address"
+	"arvel/core/letters"
+	"arvel/core/mailbox"
+	"arvel/core/site"
+)
+
+// mistypedScheme: a scheme that is misspelt, has lost its colon, or stands twice.
+var mistypedScheme = &Rule{
+	Name:  "mistyped-scheme",
+	Exact: true,
+	Applies: func(c *Case) (State, bool) {
+		switch c.Link.Outcome {
+		case site.NoFile, site.Handed, site.Nowhere, site.Elsewhere, site.OutOfFolder:
+			_, mistyped := MendScheme(c.Value)
+			return Broken, mistyped
+		}
+		return Broken, false
+	},
+	Say: func(c *Case) (headline, sentence string) {
+		mended, _ := MendScheme(c.Value)
+		scheme := mended[:strings.IndexByte(mended, ':')+1]
+		return "The scheme is mistyped", "What stands at the front of " + Mono(c.Ref.Written) + " is no scheme that a browser knows; " + Mono(scheme) + " seems to be meant."
+	},
+}
+
+var (
+	doubledScheme = regexp.MustCompile(`^(?i)https?:?/{0,2}(https?):?/{1,2}`)
+	looseScheme   = regexp.MustCompile(`^(?i)([a-z][a-z ]{2,8})([:;.,]?)(/{0,3})`)
+)
+
+// MendScheme returns the value with its scheme as it must have been meant, and whether it was mistyped.
+func MendScheme(value string) (string, bool) {
+	value = strings.TrimSpace(value)
+	if m := doubledScheme.FindStringSubmatchIndex(value); m != nil {
+		return strings.ToLower(value[m[2]:m[3]]) + "://" + value[m[1]:], true
+	}
+	m := looseScheme.FindStringSubmatch(value)
+	if m == nil {
+		return value, false
+	}
+	word := strings.ToLower(strings.ReplaceAll(m[1], " ", ""))
+	rest := value[len(m[0]):]
+	exact := m[2] == ":" && !strings.Contains(m[1], " ")
+	if to, _, _ := strings.Cut(rest, "?"); m[2] != "" && m[3] == "" && letters.Distance(word, "mailto", 1) <= 1 && mailbox.IsAddress(to) {
+		return "mailto:" + rest, !exact || word != "mailto"
+	}
+	host, _, _ := strings.Cut(rest, "/")
+	if m[3] == "" || !strings.Contains(host, ".") || strings.Contains(host, "..") {
+		return value, false
+	}
+	for _, scheme := range []string{"https", "http"} {
+		d := letters.Distance(word, scheme, 2)
+		if d == 0 && exact && m[3] == "//" {
+			return value, false
+		}
+		// A word before a single slash is a folder's name; a scheme has its colon or both slashes.
+		if d == 0 && (m[2] == ";" || m[2] == "," || m[3] == "//" && m[2] != ":" || strings.Contains(m[1], " ")) ||
+			d == 1 && m[2] != "" && m[3] != "" && address.SchemeOf(word+":") != "" && !known(word) ||
+			d == 2 && m[2] == ":" && m[3] == "//" && !known(word) {
+			return scheme + "://" + rest, true
+		}
+	}
+	return value, false
+}
+
+// known tells whether a word is a scheme of its own right.
+func known(word string) bool {
+	switch word {
+	case "http", "https", "ftp", "ftps", "sftp", "ws", "wss", "shttp":
+		return true
+	}
+	return false
+}

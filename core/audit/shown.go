@@ -1,0 +1,43 @@
+package audit
+
+import (
+	"strings"
+
+	"arvel/core/address"
+	"arvel/core/mailbox"
+)
+
+// addressShown returns the mailbox or host that a link's words are, in lower case, or "".
+func addressShown(text string) string {
+	text = strings.ToLower(strings.TrimSpace(text))
+	if strings.ContainsAny(text, " \u00a0") || !strings.Contains(text, ".") {
+		return ""
+	}
+	if mailbox.IsAddress(text) {
+		return text
+	}
+	_, rest, hasScheme := strings.Cut(text, "://")
+	if !hasScheme {
+		rest = text
+	}
+	host, path, deeper := strings.Cut(rest, "/")
+	if !isHost(host, deeper && path != "" || hasScheme) {
+		return ""
+	}
+	return strings.TrimPrefix(host, "www.")
+}
+
+// addressLed returns the mailbox or host that the case leads to, in lower case, or "".
+func addressLed(c *Case) string {
+	switch t := c.Target(); t.Kind {
+	case address.Mail:
+		if m := mailbox.Parse(c.Value); len(m.To) == 1 {
+			return strings.ToLower(m.To[0])
+		}
+	case address.Web:
+		_, rest, _ := strings.Cut(t.URL, "://")
+		host, _, _ := strings.Cut(rest, "/")
+		return strings.TrimPrefix(strings.ToLower(host), "www.")
+	}
+	return ""
+}
