@@ -80,6 +80,24 @@ func (e FolderState) Valid() bool {
 	}
 }
 
+// Defines values for NoteState.
+const (
+	NoteStateAdvice  NoteState = "advice"
+	NoteStateFragile NoteState = "fragile"
+)
+
+// Valid indicates whether the value is a known member of the NoteState enum.
+func (e NoteState) Valid() bool {
+	switch e {
+	case NoteStateAdvice:
+		return true
+	case NoteStateFragile:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for RepairCertainty.
 const (
 	Certain  RepairCertainty = "certain"
@@ -101,27 +119,48 @@ func (e RepairCertainty) Valid() bool {
 	}
 }
 
+// Defines values for RuleCountState.
+const (
+	RuleCountStateAdvice  RuleCountState = "advice"
+	RuleCountStateBroken  RuleCountState = "broken"
+	RuleCountStateFragile RuleCountState = "fragile"
+)
+
+// Valid indicates whether the value is a known member of the RuleCountState enum.
+func (e RuleCountState) Valid() bool {
+	switch e {
+	case RuleCountStateAdvice:
+		return true
+	case RuleCountStateBroken:
+		return true
+	case RuleCountStateFragile:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for State.
 const (
-	Broken    State = "broken"
-	Fragile   State = "fragile"
-	Inert     State = "inert"
-	Sound     State = "sound"
-	Unchecked State = "unchecked"
+	StateBroken    State = "broken"
+	StateFragile   State = "fragile"
+	StateInert     State = "inert"
+	StateSound     State = "sound"
+	StateUnchecked State = "unchecked"
 )
 
 // Valid indicates whether the value is a known member of the State enum.
 func (e State) Valid() bool {
 	switch e {
-	case Broken:
+	case StateBroken:
 		return true
-	case Fragile:
+	case StateFragile:
 		return true
-	case Inert:
+	case StateInert:
 		return true
-	case Sound:
+	case StateSound:
 		return true
-	case Unchecked:
+	case StateUnchecked:
 		return true
 	default:
 		return false
@@ -130,34 +169,97 @@ func (e State) Valid() bool {
 
 // Defines values for TreadKind.
 const (
-	Climb    TreadKind = "climb"
-	Enter    TreadKind = "enter"
-	Fragment TreadKind = "fragment"
-	Name     TreadKind = "name"
-	Outside  TreadKind = "outside"
-	Query    TreadKind = "query"
-	Stay     TreadKind = "stay"
-	Top      TreadKind = "top"
+	TreadKindClimb    TreadKind = "climb"
+	TreadKindEnter    TreadKind = "enter"
+	TreadKindFragment TreadKind = "fragment"
+	TreadKindName     TreadKind = "name"
+	TreadKindOutside  TreadKind = "outside"
+	TreadKindQuery    TreadKind = "query"
+	TreadKindStay     TreadKind = "stay"
+	TreadKindTop      TreadKind = "top"
 )
 
 // Valid indicates whether the value is a known member of the TreadKind enum.
 func (e TreadKind) Valid() bool {
 	switch e {
-	case Climb:
+	case TreadKindClimb:
 		return true
-	case Enter:
+	case TreadKindEnter:
 		return true
-	case Fragment:
+	case TreadKindFragment:
 		return true
-	case Name:
+	case TreadKindName:
 		return true
-	case Outside:
+	case TreadKindOutside:
 		return true
-	case Query:
+	case TreadKindQuery:
 		return true
-	case Stay:
+	case TreadKindStay:
 		return true
-	case Top:
+	case TreadKindTop:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for WayCountWay.
+const (
+	WayCountWayAcross   WayCountWay = "across"
+	WayCountWayBeside   WayCountWay = "beside"
+	WayCountWayDown     WayCountWay = "down"
+	WayCountWayEMail    WayCountWay = "e-mail"
+	WayCountWayForm     WayCountWay = "form"
+	WayCountWayFragment WayCountWay = "fragment"
+	WayCountWayFrame    WayCountWay = "frame"
+	WayCountWayImage    WayCountWay = "image"
+	WayCountWayMedia    WayCountWay = "media"
+	WayCountWayOnPage   WayCountWay = "on-page"
+	WayCountWayOther    WayCountWay = "other"
+	WayCountWayPhone    WayCountWay = "phone"
+	WayCountWayScript   WayCountWay = "script"
+	WayCountWaySite     WayCountWay = "site"
+	WayCountWayStyle    WayCountWay = "style"
+	WayCountWayTop      WayCountWay = "top"
+	WayCountWayUp       WayCountWay = "up"
+)
+
+// Valid indicates whether the value is a known member of the WayCountWay enum.
+func (e WayCountWay) Valid() bool {
+	switch e {
+	case WayCountWayAcross:
+		return true
+	case WayCountWayBeside:
+		return true
+	case WayCountWayDown:
+		return true
+	case WayCountWayEMail:
+		return true
+	case WayCountWayForm:
+		return true
+	case WayCountWayFragment:
+		return true
+	case WayCountWayFrame:
+		return true
+	case WayCountWayImage:
+		return true
+	case WayCountWayMedia:
+		return true
+	case WayCountWayOnPage:
+		return true
+	case WayCountWayOther:
+		return true
+	case WayCountWayPhone:
+		return true
+	case WayCountWayScript:
+		return true
+	case WayCountWaySite:
+		return true
+	case WayCountWayStyle:
+		return true
+	case WayCountWayTop:
+		return true
+	case WayCountWayUp:
 		return true
 	default:
 		return false
@@ -302,6 +404,16 @@ type Folder struct {
 // FolderState defines model for Folder.State.
 type FolderState string
 
+// FolderCount defines model for FolderCount.
+type FolderCount struct {
+	Broken int `json:"broken"`
+	Pages  int `json:"pages"`
+
+	// Path With a slash at its end; empty for the top.
+	Path       string `json:"path"`
+	References int    `json:"references"`
+}
+
 // KnownFolder defines model for KnownFolder.
 type KnownFolder struct {
 	Id     int64     `json:"id"`
@@ -333,6 +445,38 @@ type Landing struct {
 	// Start The folder that the stair starts in; empty for the top.
 	Start  string  `json:"start"`
 	Target *Target `json:"target,omitempty"`
+}
+
+// Note defines model for Note.
+type Note struct {
+	Headline string `json:"headline"`
+
+	// Line 0 where it is about the file as a whole.
+	Line     int       `json:"line"`
+	Rule     string    `json:"rule"`
+	Sentence string    `json:"sentence"`
+	State    NoteState `json:"state"`
+}
+
+// NoteState defines model for Note.State.
+type NoteState string
+
+// Overview defines model for Overview.
+type Overview struct {
+	// BrokenPages Pages with a broken reference.
+	BrokenPages int `json:"brokenPages"`
+
+	// Certain Broken references that have a certain repair; -1 where there are too many to look.
+	Certain int `json:"certain"`
+
+	// Folders The folders that hold pages.
+	Folders   []FolderCount `json:"folders"`
+	Mailboxes int           `json:"mailboxes"`
+	Rules     []RuleCount   `json:"rules"`
+
+	// Sites Other sites that are referred to.
+	Sites int        `json:"sites"`
+	Ways  []WayCount `json:"ways"`
 }
 
 // Page defines model for Page.
@@ -424,7 +568,10 @@ type ReferenceList struct {
 	Encoding *string `json:"encoding,omitempty"`
 
 	// Found The place of the reference that was to be found, from 0.
-	Found      *int        `json:"found,omitempty"`
+	Found *int `json:"found,omitempty"`
+
+	// Notes What is wrong with the page as a whole, its ids and its name.
+	Notes      []Note      `json:"notes"`
 	Path       string      `json:"path"`
 	References []Reference `json:"references"`
 	Title      string      `json:"title"`
@@ -448,6 +595,19 @@ type Repair struct {
 
 // RepairCertainty defines model for Repair.Certainty.
 type RepairCertainty string
+
+// RuleCount defines model for RuleCount.
+type RuleCount struct {
+	Count int `json:"count"`
+
+	// First The first file where it is so.
+	First string         `json:"first"`
+	Rule  string         `json:"rule"`
+	State RuleCountState `json:"state"`
+}
+
+// RuleCountState defines model for RuleCount.State.
+type RuleCountState string
 
 // Run Letters that two texts share, or in which they differ.
 type Run struct {
@@ -500,6 +660,19 @@ type Tread struct {
 // TreadKind defines model for Tread.Kind.
 type TreadKind string
 
+// WayCount defines model for WayCount.
+type WayCount struct {
+	Broken    int         `json:"broken"`
+	Fragile   int         `json:"fragile"`
+	Inert     int         `json:"inert"`
+	Sound     int         `json:"sound"`
+	Unchecked int         `json:"unchecked"`
+	Way       WayCountWay `json:"way"`
+}
+
+// WayCountWay defines model for WayCount.Way.
+type WayCountWay string
+
 // FolderId defines model for folderId.
 type FolderId = int64
 
@@ -508,6 +681,12 @@ type Limit = int
 
 // Offset defines model for offset.
 type Offset = int
+
+// Rule defines model for rule.
+type Rule = string
+
+// Way defines model for way.
+type Way = string
 
 // ListDiskParams defines parameters for ListDisk.
 type ListDiskParams struct {
@@ -546,6 +725,12 @@ type ListPagesParams struct {
 	// State Only pages with a reference of this state.
 	State *State `form:"state,omitempty" json:"state,omitempty"`
 
+	// Way Only what goes this way, as the overview counts them.
+	Way *Way `form:"way,omitempty" json:"way,omitempty"`
+
+	// Rule Only what this rule found.
+	Rule *Rule `form:"rule,omitempty" json:"rule,omitempty"`
+
 	// Find A page whose place in the list is wanted.
 	Find   *string `form:"find,omitempty" json:"find,omitempty"`
 	Offset *Offset `form:"offset,omitempty" json:"offset,omitempty"`
@@ -564,6 +749,12 @@ type ListReferencesParams struct {
 	// Q Only references whose text or letters have this in them.
 	Q     *string `form:"q,omitempty" json:"q,omitempty"`
 	State *State  `form:"state,omitempty" json:"state,omitempty"`
+
+	// Way Only what goes this way, as the overview counts them.
+	Way *Way `form:"way,omitempty" json:"way,omitempty"`
+
+	// Rule Only what this rule found.
+	Rule *Rule `form:"rule,omitempty" json:"rule,omitempty"`
 
 	// Find The key of a reference whose place in the list is wanted.
 	Find   *string `form:"find,omitempty" json:"find,omitempty"`
@@ -622,6 +813,9 @@ type ServerInterface interface {
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(c *gin.Context, folder FolderId, params GetLandingParams)
+	// GetOverview A folder at a glance.
+	// (GET /folders/{folder}/overview)
+	GetOverview(c *gin.Context, folder FolderId)
 	// ListPages The pages of a folder, by path.
 	// (GET /folders/{folder}/pages)
 	ListPages(c *gin.Context, folder FolderId, params ListPagesParams)
@@ -923,6 +1117,31 @@ func (siw *ServerInterfaceWrapper) GetLanding(c *gin.Context) {
 	siw.Handler.GetLanding(c, folder, params)
 }
 
+// GetOverview operation middleware
+func (siw *ServerInterfaceWrapper) GetOverview(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetOverview(c, folder)
+}
+
 // ListPages operation middleware
 func (siw *ServerInterfaceWrapper) ListPages(c *gin.Context) {
 
@@ -954,6 +1173,22 @@ func (siw *ServerInterfaceWrapper) ListPages(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "state", c.Request.URL.Query(), &params.State, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter state: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "way" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "way", c.Request.URL.Query(), &params.Way, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter way: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rule" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rule", c.Request.URL.Query(), &params.Rule, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rule: %w", err), http.StatusBadRequest)
 		return
 	}
 
@@ -1069,6 +1304,22 @@ func (siw *ServerInterfaceWrapper) ListReferences(c *gin.Context) {
 		return
 	}
 
+	// ------------- Optional query parameter "way" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "way", c.Request.URL.Query(), &params.Way, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter way: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "rule" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rule", c.Request.URL.Query(), &params.Rule, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rule: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	// ------------- Optional query parameter "find" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", c.Request.URL.Query(), &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
@@ -1176,6 +1427,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/folders/:folder", wrapper.GetFolder)
 	router.PUT(options.BaseURL+"/folders/:folder/exclude", wrapper.SetExclude)
 	router.GET(options.BaseURL+"/folders/:folder/pages", wrapper.ListPages)
+	router.GET(options.BaseURL+"/folders/:folder/overview", wrapper.GetOverview)
 	router.GET(options.BaseURL+"/folders/:folder/references", wrapper.ListReferences)
 	router.GET(options.BaseURL+"/folders/:folder/landing", wrapper.GetLanding)
 	router.POST(options.BaseURL+"/folders/:folder/repairs", wrapper.ApplyRepair)
@@ -1606,6 +1858,45 @@ func (response GetLandingdefaultApplicationProblemPlusJSONResponse) VisitGetLand
 	return err
 }
 
+type GetOverviewRequestObject struct {
+	Folder FolderId `json:"folder"`
+}
+
+type GetOverviewResponseObject interface {
+	VisitGetOverviewResponse(w http.ResponseWriter) error
+}
+
+type GetOverview200JSONResponse Overview
+
+func (response GetOverview200JSONResponse) VisitGetOverviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetOverviewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetOverviewdefaultApplicationProblemPlusJSONResponse) VisitGetOverviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListPagesRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params ListPagesParams
@@ -1857,6 +2148,9 @@ type StrictServerInterface interface {
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(ctx context.Context, request GetLandingRequestObject) (GetLandingResponseObject, error)
+	// GetOverview A folder at a glance.
+	// (GET /folders/{folder}/overview)
+	GetOverview(ctx context.Context, request GetOverviewRequestObject) (GetOverviewResponseObject, error)
 	// ListPages The pages of a folder, by path.
 	// (GET /folders/{folder}/pages)
 	ListPages(ctx context.Context, request ListPagesRequestObject) (ListPagesResponseObject, error)
@@ -2219,6 +2513,32 @@ func (sh *strictHandler) GetLanding(ctx *gin.Context, folder FolderId, params Ge
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetLandingResponseObject); ok {
 		if err := validResponse.VisitGetLandingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetOverview operation middleware
+func (sh *strictHandler) GetOverview(ctx *gin.Context, folder FolderId) {
+	var request GetOverviewRequestObject
+
+	request.Folder = folder
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetOverview(ctx, request.(GetOverviewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetOverview")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetOverviewResponseObject); ok {
+		if err := validResponse.VisitGetOverviewResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -45,6 +45,10 @@ func TestNothingKeepsPeopleOut(t *testing.T) {
 			{Name: "prefers-color-scheme", Value: theme},
 			{Name: "prefers-reduced-motion", Value: "reduce"},
 		}}.Call(u.page))
+		u.press("link", "Overview")
+		u.reads("What there is")
+		u.accessible("Overview, " + theme)
+		u.press("link", "Pages")
 		u.choose("Pages", "Sowing by the moon")
 		u.choose("Links", "#Squash")
 		u.see("heading", "No element has the id Squash")

@@ -103,6 +103,7 @@ func TestOpenAFolderInTheBrowser(t *testing.T) {
 	u.press("button", "club/ 1 page")
 	u.reads("notes/")
 	u.press("button", "Open this folder")
+	u.press("link", "Pages")
 	u.option("Pages", "it's a #1 “note”.html")
 	u.see("heading", "Nothing is at notes/x")
 
@@ -112,7 +113,7 @@ func TestOpenAFolderInTheBrowser(t *testing.T) {
 	u.press("button", "Open this folder")
 	u.see("heading", "There are no pages in this folder")
 	require.NoError(t, os.WriteFile(filepath.Join(u.dir, "empty", "first.html"), []byte("<title>First</title>"), 0o644))
-	u.option("Pages", "First")
+	u.reads("Every one of the 0 references on 1 page lands.")
 
 	u.press("link", "Arvel: the folders")
 	require.NoError(t, os.RemoveAll(filepath.Join(u.dir, "empty")))
@@ -200,4 +201,24 @@ func TestWhatIsLeftOutCanBeSet(t *testing.T) {
 	u.see("textbox", "What is left out").MustSelectAllText().MustInput("node_modules\nold")
 	u.press("button", "Read again without these")
 	u.reads("27 files")
+}
+
+func TestOverviewLeadsToItsLists(t *testing.T) {
+	u := sitDown(t)
+	u.open("folder/1/overview")
+	u.reads("Visitors run into 53 references that go nowhere, on 20 of 30 pages.")
+	u.reads("of the 53 can be repaired with certainty")
+	u.press("link", "14 broken: images")
+	u.reads("only broken, images")
+	u.choose("Pages", "Beans and peas")
+	u.reads("4 of 17 in reading order")
+	u.press("button", "show all")
+	u.reads("17 in reading order")
+	u.press("link", "Overview")
+	u.press("link", "Look: unused-file")
+	u.choose("Pages", "brandywine.png")
+	u.reads("Nothing refers to this file")
+	u.press("link", "Overview")
+	u.page.MustElementR("a", "germination.html").MustClick()
+	u.reads("There is a space in the id paper test line 15")
 }

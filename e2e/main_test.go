@@ -42,7 +42,7 @@ func sitDown(t *testing.T) *user {
 	u := &user{T: t, dir: filepath.Join(t.TempDir(), "seed-library"), data: t.TempDir()}
 	require.NoError(t, demo.CopyTo(u.dir))
 	u.start(u.dir)
-	u.open("")
+	u.open("folder/1/pages")
 	return u
 }
 

@@ -35,9 +35,14 @@ func addressLed(c *Case) string {
 			return strings.ToLower(m.To[0])
 		}
 	case address.Web:
-		_, rest, _ := strings.Cut(t.URL, "://")
-		host, _, _ := strings.Cut(rest, "/")
-		return strings.TrimPrefix(strings.ToLower(host), "www.")
+		return strings.TrimPrefix(hostOf(t.URL), "www.")
 	}
 	return ""
+}
+
+// hostOf returns the host of an address, with its port, in lower case.
+func hostOf(url string) string {
+	_, rest, _ := strings.Cut(url, "://")
+	host, _, _ := strings.Cut(rest, "/")
+	return strings.ToLower(host)
 }

@@ -59,6 +59,8 @@ type Link struct {
 	Outcome Outcome
 	// Odd tells that the reference is written in a way that a rule may have something to say of.
 	Odd bool
+	// Way is how it gets there, and what for.
+	Way Way
 }
 
 // Snapshot is the folder at one moment.
@@ -188,6 +190,7 @@ func (s *Snapshot) linkPage(r *address.Resolver, f *File) []Link {
 		value := ref.Value()
 		t := r.Resolve(value)
 		links[i] = s.Land(&t)
+		links[i].Way = wayOf(f, ref, value, &t)
 		links[i].Odd = t.Climbed > 0 || odd(ref, value)
 		if ref.Flags&markup.Inert != 0 {
 			links[i].Outcome = NotJudged

@@ -37,6 +37,7 @@ func regexpQuote(s string) string {
 }
 
 var shots = []shot{
+	{"overview", "folder/1/overview", false, nil},
 	{"pages", pages("guides/sowing.html"), false, choose("../image/bean-pods.png")},
 	{"pages-fragment", pages("guides/sowing.html"), false, choose("#Squash")},
 	{"pages-dark", pages("catalogue/Tomatoes.htm"), true, choose("guides/saving.html#cleaning")},

@@ -67,8 +67,8 @@ func (s *Server) GetLanding(_ context.Context, r api.GetLandingRequestObject) (a
 }
 
 var stepKinds = map[address.StepKind]api.TreadKind{
-	address.Stay: api.Stay, address.Climb: api.Climb, address.ToTop: api.Top, address.Enter: api.Enter,
-	address.Name: api.Name, address.Query: api.Query, address.Fragment: api.Fragment, address.Outside: api.Outside,
+	address.Stay: api.TreadKindStay, address.Climb: api.TreadKindClimb, address.ToTop: api.TreadKindTop, address.Enter: api.TreadKindEnter,
+	address.Name: api.TreadKindName, address.Query: api.TreadKindQuery, address.Fragment: api.TreadKindFragment, address.Outside: api.TreadKindOutside,
 }
 
 func treads(stair []audit.Tread) []api.Tread {

@@ -54,12 +54,63 @@ func contains(q *string) func(texts ...string) bool {
 	}
 }
 
-// stateOf returns the state that a list is filtered by, if it is.
-func stateOf(s *api.State) (audit.State, bool) {
-	if s == nil {
-		return 0, false
+// filter tells which references a list is of.
+type filter struct {
+	view           *workbench.View
+	state          audit.State
+	way            site.Way
+	rule           string
+	byState, byWay bool
+}
+
+func filterOf(v *workbench.View, state *api.State, way, rule *string) filter {
+	f := filter{view: v}
+	if state != nil {
+		f.state, f.byState = audit.ParseState(string(*state))
 	}
-	return audit.ParseState(string(*s))
+	if way != nil {
+		f.way, f.byWay = site.ParseWay(*way)
+	}
+	if rule != nil {
+		f.rule = *rule
+	}
+	return f
+}
+
+// file tells whether a file has a reference that passes, or a finding of its own by the rule.
+func (f *filter) file(file int32) bool {
+	switch {
+	case f.rule != "":
+		for _, found := range f.view.Report.Findings(file) {
+			if found.Rule.Name == f.rule && (found.Ref < 0 || f.reference(file, int(found.Ref))) {
+				return true
+			}
+		}
+		return false
+	case !f.byWay:
+		return !f.byState || f.view.Report.Tally(file, f.state) > 0
+	}
+	for i := range f.view.Snapshot.Links(file) {
+		if f.reference(file, i) {
+			return true
+		}
+	}
+	return false
+}
+
+func (f *filter) reference(file int32, ref int) bool {
+	if f.byState && f.view.Report.States(file)[ref] != f.state || f.byWay && f.view.Snapshot.Links(file)[ref].Way != f.way {
+		return false
+	}
+	if f.rule == "" {
+		return true
+	}
+	for _, found := range f.view.Report.Of(file, ref) {
+		if found.Rule.Name == f.rule {
+			return true
+		}
+	}
+	return false
 }
 
 // ListPages lists the pages of a folder.
@@ -70,16 +121,20 @@ func (s *Server) ListPages(_ context.Context, r api.ListPagesRequestObject) (api
 	}
 	from, n := window(r.Params.Offset, r.Params.Limit)
 	fits := contains(r.Params.Q)
-	state, filtered := stateOf(r.Params.State)
+	passes := filterOf(v, r.Params.State, r.Params.Way, r.Params.Rule)
 	out := api.ListPages200JSONResponse{Pages: []api.Page{}, All: len(v.Pages())}
 	last := ""
-	for _, i := range v.Pages() {
+	list := v.Pages()
+	if r.Params.Rule != nil {
+		list = v.Files() // a rule may be about any file
+	}
+	for _, i := range list {
 		f := &v.Snapshot.Files[i]
 		title := ""
 		if f.Doc != nil {
 			title = f.Doc.Title
 		}
-		if filtered && v.Report.Tally(i, state) == 0 || !fits(f.Path, title) {
+		if !fits(f.Path, title) || !passes.file(i) {
 			continue
 		}
 		dir, _ := site.Cut(f.Path)
@@ -147,7 +202,7 @@ func (s *Server) ListReferences(_ context.Context, r api.ListReferencesRequestOb
 		return nil, &workbench.GoneError{Sentence: r.Params.Page + " is not in the folder any more."}
 	}
 	f := &v.Snapshot.Files[file]
-	out := api.ListReferences200JSONResponse{Path: f.Path, References: []api.Reference{}}
+	out := api.ListReferences200JSONResponse{Path: f.Path, References: []api.Reference{}, Notes: notes(v, file)}
 	if f.Trouble != "" {
 		out.Trouble = &f.Trouble
 	}
@@ -157,11 +212,11 @@ func (s *Server) ListReferences(_ context.Context, r api.ListReferencesRequestOb
 	out.Title, out.Encoding, out.All = f.Doc.Title, &f.Doc.Encoding, len(f.Doc.References)
 	from, n := window(r.Params.Offset, r.Params.Limit)
 	fits := contains(r.Params.Q)
-	state, filtered := stateOf(r.Params.State)
+	passes := filterOf(v, r.Params.State, r.Params.Way, r.Params.Rule)
 	keys := workbench.Keys(f.Doc)
 	for i, st := range v.Report.States(file) {
 		ref := &f.Doc.References[i]
-		if filtered && st != state || !fits(ref.Written, ref.Text) {
+		if !fits(ref.Written, ref.Text) || !passes.reference(file, i) {
 			continue
 		}
 		if out.Total >= from && len(out.References) < n {
@@ -184,4 +239,22 @@ func reference(c *audit.Case, state audit.State, key string) api.Reference {
 		State: api.State(state.String()), Element: r.Element.String(), Attribute: r.Attribute.String(),
 		Destination: api.Destination{Verb: verb, Where: where, Note: note},
 	}
+}
+
+// notes are the findings on a file that are about no reference.
+func notes(v *workbench.View, file int32) []api.Note {
+	out := []api.Note{}
+	for _, f := range v.Report.Findings(file) {
+		if f.Ref >= 0 {
+			continue
+		}
+		c := audit.CaseOf(v.Snapshot, f, file)
+		headline, sentence := f.Rule.Say(c)
+		n := api.Note{Rule: f.Rule.Name, State: api.NoteState(f.State.String()), Headline: headline, Sentence: sentence}
+		if c.Anchor != nil {
+			n.Line = int(c.Anchor.Line)
+		}
+		out = append(out, n)
+	}
+	return out
 }

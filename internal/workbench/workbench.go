@@ -52,7 +52,11 @@ type View struct {
 
 	planner func() *repair.Planner
 	pages   func() []int32
+	survey  func() audit.Survey
 }
+
+// Survey returns the folder at a glance, taken when it is first wanted.
+func (v *View) Survey() audit.Survey { return v.survey() }
 
 // Planner returns the planner of the view's repairs, made when it is first wanted.
 func (v *View) Planner() *repair.Planner { return v.planner() }
@@ -61,6 +65,7 @@ func newView(version uint64, s *site.Snapshot, r *audit.Report, trouble []string
 	return &View{
 		Version: version, At: time.Now(), Snapshot: s, Report: r, Trouble: trouble,
 		planner: sync.OnceValue(func() *repair.Planner { return repair.NewPlanner(s) }),
+		survey:  sync.OnceValue(func() audit.Survey { return r.Take(s) }),
 		pages:   sync.OnceValue(func() []int32 { return listed(s, r) }),
 	}
 }
@@ -427,6 +432,15 @@ func (w *Workbench) Place() address.Place { return w.place }
 // Pages returns the folder's pages, and the style sheets and pictures in which something is wrong, in the order in
 // which they are listed: those of a folder before the folders in it, the index page first.
 func (v *View) Pages() []int32 { return v.pages() }
+
+// Files returns all files of the folder, by path.
+func (v *View) Files() []int32 {
+	out := make([]int32, len(v.Snapshot.Files))
+	for i := range out {
+		out[i] = int32(i)
+	}
+	return out
+}
 
 func listed(s *site.Snapshot, r *audit.Report) []int32 {
 	var out []int32

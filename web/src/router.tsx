@@ -16,7 +16,7 @@ const index = createRoute({
   getParentRoute: () => folder,
   path: "/",
   beforeLoad: ({ params }) => {
-    throw redirect({ to: "/folder/$folder/pages", params });
+    throw redirect({ to: "/folder/$folder/overview", params });
   },
 });
 
@@ -25,9 +25,17 @@ export interface PagesSearch {
   page?: string | undefined;
   link?: string | undefined;
   state?: State | undefined;
+  way?: string | undefined;
+  rule?: string | undefined;
 }
 
 const states: State[] = ["sound", "broken", "fragile", "unchecked", "inert"];
+
+const overview = createRoute({
+  getParentRoute: () => folder,
+  path: "overview",
+  component: lazyRouteComponent(() => import("./overview/overview")),
+});
 
 const pages = createRoute({
   getParentRoute: () => folder,
@@ -37,6 +45,8 @@ const pages = createRoute({
     return {
       ...(typeof s.page === "string" ? { page: s.page } : {}),
       ...(typeof s.link === "string" ? { link: s.link } : {}),
+      ...(typeof s.way === "string" ? { way: s.way } : {}),
+      ...(typeof s.rule === "string" ? { rule: s.rule } : {}),
       ...(state ? { state } : {}),
     };
   },
@@ -50,7 +60,7 @@ const history = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([start, folder.addChildren([index, pages, history])]),
+  routeTree: root.addChildren([start, folder.addChildren([index, overview, pages, history])]),
 });
 
 declare module "@tanstack/react-router" {

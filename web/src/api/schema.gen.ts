@@ -114,6 +114,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/overview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** A folder at a glance. */
+        get: operations["getOverview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/references": {
         parameters: {
             query?: never;
@@ -356,6 +375,43 @@ export interface components {
             found?: number;
             pages: components["schemas"]["Page"][];
         };
+        Overview: {
+            /** @description Pages with a broken reference. */
+            brokenPages: number;
+            /** @description Broken references that have a certain repair; -1 where there are too many to look. */
+            certain: number;
+            /** @description Other sites that are referred to. */
+            sites: number;
+            mailboxes: number;
+            ways: components["schemas"]["WayCount"][];
+            rules: components["schemas"]["RuleCount"][];
+            /** @description The folders that hold pages. */
+            folders: components["schemas"]["FolderCount"][];
+        };
+        WayCount: {
+            /** @enum {string} */
+            way: "beside" | "down" | "up" | "across" | "top" | "on-page" | "fragment" | "site" | "e-mail" | "phone" | "image" | "style" | "script" | "frame" | "media" | "form" | "other";
+            sound: number;
+            broken: number;
+            fragile: number;
+            unchecked: number;
+            inert: number;
+        };
+        RuleCount: {
+            rule: string;
+            /** @enum {string} */
+            state: "broken" | "fragile" | "advice";
+            count: number;
+            /** @description The first file where it is so. */
+            first: string;
+        };
+        FolderCount: {
+            /** @description With a slash at its end; empty for the top. */
+            path: string;
+            pages: number;
+            references: number;
+            broken: number;
+        };
         Destination: {
             verb: string;
             /** @description Letters as on disk or in the address. */
@@ -386,7 +442,18 @@ export interface components {
             title: string;
             trouble?: string;
             encoding?: string;
+            /** @description What is wrong with the page as a whole, its ids and its name. */
+            notes: components["schemas"]["Note"][];
             references: components["schemas"]["Reference"][];
+        };
+        Note: {
+            rule: string;
+            /** @enum {string} */
+            state: "fragile" | "advice";
+            /** @description 0 where it is about the file as a whole. */
+            line: number;
+            headline: string;
+            sentence: string;
         };
         /** @description Letters that two texts share, or in which they differ. */
         Run: {
@@ -524,6 +591,10 @@ export interface components {
     };
     parameters: {
         folderId: number;
+        /** @description Only what goes this way, as the overview counts them. */
+        way: string;
+        /** @description Only what this rule found. */
+        rule: string;
         offset: number;
         limit: number;
     };
@@ -718,6 +789,10 @@ export interface operations {
                 q?: string;
                 /** @description Only pages with a reference of this state. */
                 state?: components["schemas"]["State"];
+                /** @description Only what goes this way, as the overview counts them. */
+                way?: components["parameters"]["way"];
+                /** @description Only what this rule found. */
+                rule?: components["parameters"]["rule"];
                 /** @description A page whose place in the list is wanted. */
                 find?: string;
                 offset?: components["parameters"]["offset"];
@@ -743,6 +818,29 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getOverview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The overview */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Overview"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listReferences: {
         parameters: {
             query: {
@@ -750,6 +848,10 @@ export interface operations {
                 /** @description Only references whose text or letters have this in them. */
                 q?: string;
                 state?: components["schemas"]["State"];
+                /** @description Only what goes this way, as the overview counts them. */
+                way?: components["parameters"]["way"];
+                /** @description Only what this rule found. */
+                rule?: components["parameters"]["rule"];
                 /** @description The key of a reference whose place in the list is wanted. */
                 find?: string;
                 offset?: components["parameters"]["offset"];

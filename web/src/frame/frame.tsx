@@ -14,6 +14,8 @@ import { useTheme } from "./theme";
 export function Frame() {
   const { folder } = useParams({ from: "/folder/$folder" });
   const live = useEvents(Number(folder));
+  // Who leaves for the folders from here wants another one than the one to begin with.
+  useEffect(() => sessionStorage.setItem("begun", "yes"), []);
   return (
     <LiveContext value={live}>
       <DestinationProvider>
@@ -42,6 +44,9 @@ function Band() {
       </Link>
       <AboutFolder folder={data} />
       <nav aria-label="Views" className="flex h-full gap-5">
+        <Link to="/folder/$folder/overview" params={{ folder }} className={tab}>
+          Overview
+        </Link>
         <Link to="/folder/$folder/pages" params={{ folder }} className={tab}>
           Pages
         </Link>
@@ -143,8 +148,9 @@ function BottomLine() {
   );
 }
 
-const goes: Record<string, "/" | "/folder/$folder/pages" | "/folder/$folder/history"> = {
-  o: "/",
+const goes: Record<string, "/" | "/folder/$folder/overview" | "/folder/$folder/pages" | "/folder/$folder/history"> = {
+  f: "/",
+  o: "/folder/$folder/overview",
   p: "/folder/$folder/pages",
   h: "/folder/$folder/history",
 };

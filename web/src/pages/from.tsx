@@ -1,26 +1,28 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { answer, api, type Page, type State } from "../api/client";
+import { answer, api, type Page } from "../api/client";
 import { useFolder, useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { Empty, Filter, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
 import { Strip } from "../parts/strip";
 import { count, Mono } from "../parts/words";
+import { filled, type Only, onlyWords } from "./only";
 
 interface Props {
   page: string | undefined;
-  state: State | undefined;
+  only: Only;
+  onAll: () => void;
   onPage: (path: string) => void;
 }
 
 /** The first column: the pages of the folder, each with its strip. */
-export function FromColumn({ page, state, onPage }: Props) {
+export function FromColumn({ page, only, onAll, onPage }: Props) {
   const folder = useFolderId();
   const counts = useFolder().data?.counts;
   const [find, setFind] = useState("");
   const column = useRef<HTMLElement>(null);
-  const list = useStretches<Page, PageStretch>(["folder", folder, "pages", find, state, page], (offset, limit) =>
-    fetchPages(folder, find, state, offset, limit, page),
+  const list = useStretches<Page, PageStretch>(["folder", folder, "pages", find, only, page], (offset, limit) =>
+    fetchPages(folder, find, only, offset, limit, page),
   );
   const { row, see } = list;
   const selected = list.list?.found ?? -1;
@@ -52,6 +54,14 @@ export function FromColumn({ page, state, onPage }: Props) {
           onLeave={() => column.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
         />
       </div>
+      {(only.way || only.rule) && (
+        <p className="flex items-baseline gap-2 border-y border-hairline bg-act-soft px-[18px] py-1 text-[13px]">
+          <span className="min-w-0 flex-1">only {onlyWords(only)}</span>
+          <button type="button" onClick={onAll} className="shrink-0 font-semibold text-act hover:underline">
+            show all
+          </button>
+        </p>
+      )}
       {list.error && <Trouble error={list.error} />}
       {list.list && list.total === 0 && (
         <Empty>{find ? `No page has “${find}” in its name or title.` : "No page has such a reference."}</Empty>
@@ -94,12 +104,12 @@ interface PageStretch {
 async function fetchPages(
   folder: number,
   q: string,
-  state: State | undefined,
+  only: Only,
   offset: number,
   limit: number,
   find: string | undefined,
 ): Promise<PageStretch> {
-  const query = { q, offset, limit, ...(state ? { state } : {}), ...(find ? { find } : {}) };
+  const query = { q, offset, limit, ...filled(only), ...(find ? { find } : {}) };
   const { pages, ...rest } = await answer(api.GET("/folders/{folder}/pages", { params: { path: { folder }, query } }));
   return { rows: pages, ...rest };
 }

@@ -1,17 +1,18 @@
 import { useEffect, useRef, useState } from "react";
-import { answer, api, type Reference, type State } from "../api/client";
+import { answer, api, type Note, type Reference, type State } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { useDestination } from "../frame/destination";
 import { Empty, Filter, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
 import { LandingMark, stateWords } from "../parts/mark";
-import { count, Mono } from "../parts/words";
+import { count, Mono, Sentence } from "../parts/words";
+import { filled, type Only } from "./only";
 
 interface Props {
   page: string | undefined;
   link: string | undefined;
-  state: State | undefined;
+  only: Only;
   onLink: (key: string) => void;
 }
 
@@ -21,22 +22,23 @@ interface ReferenceStretch {
   all: number;
   found?: number;
   trouble?: string;
+  notes: Note[];
 }
 
 /** The second column: the references on a page in reading order, what the visitor sees and what is written. */
-export function LinkColumn({ page, link, state, onLink }: Props) {
+export function LinkColumn({ page, link, only, onLink }: Props) {
   const folder = useFolderId();
   const [find, setFind] = useState("");
   const column = useRef<HTMLElement>(null);
   const list = useStretches<Reference, ReferenceStretch>(
-    ["folder", folder, "references", page, find, state, link],
+    ["folder", folder, "references", page, find, only, link],
     async (offset, limit) => {
       const query = {
         page: page ?? "",
         q: find,
         offset,
         limit,
-        ...(state ? { state } : {}),
+        ...filled(only),
         ...(link ? { find: link } : {}),
       };
       const { references, ...rest } = await answer(
@@ -78,7 +80,8 @@ export function LinkColumn({ page, link, state, onLink }: Props) {
           <Mono>{page}</Mono> {list.list.trouble}.
         </p>
       )}
-      {list.list && list.total === 0 && <Empty>{emptiness(find, state, all)}</Empty>}
+      {list.list && list.list.notes.length > 0 && <Notes notes={list.list.notes} />}
+      {list.list && list.total === 0 && <Empty>{emptiness(find, only.state, all)}</Empty>}
       <List
         label="Links"
         total={list.total}
@@ -108,6 +111,25 @@ export function LinkColumn({ page, link, state, onLink }: Props) {
         render={(i, on) => <ReferenceRow reference={row(i)} on={on} />}
       />
     </section>
+  );
+}
+
+/** What is wrong with the page as a whole, its ids and its name. */
+function Notes({ notes }: { notes: Note[] }) {
+  return (
+    <ul
+      aria-label="About the page"
+      className="max-h-[30%] shrink-0 overflow-y-auto border-b border-hairline px-[18px] py-1.5 text-[13px]"
+    >
+      {notes.map((note) => (
+        <li key={`${note.rule} ${note.line} ${note.headline}`} className="py-1 text-second">
+          <span className={note.state === "fragile" ? "font-semibold text-fragile" : "font-semibold text-ink"}>
+            <Sentence text={note.headline} />
+          </span>
+          {note.line > 0 && <span className="font-mono"> line {note.line}</span>}. <Sentence text={note.sentence} />
+        </li>
+      ))}
+    </ul>
   );
 }
 

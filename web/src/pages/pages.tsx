@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
-import { useCallback, useRef, useState } from "react";
+import { useCallback, useMemo, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useKeys } from "../frame/keys";
@@ -14,6 +14,8 @@ export default function PagesView() {
   const folder = useFolderId();
   const search: PagesSearch = useSearch({ strict: false });
   const navigate = useNavigate();
+  const { state, way, rule } = search;
+  const only = useMemo(() => ({ state, way, rule }), [state, way, rule]);
   const columns = useRef<HTMLDivElement>(null);
   const queries = useQueryClient();
   const [problem, setProblem] = useState<unknown>();
@@ -57,11 +59,16 @@ export default function PagesView() {
 
   return (
     <div ref={columns} className="grid min-h-0 flex-1 grid-cols-[262px_minmax(340px,448px)_minmax(0,1fr)]">
-      <FromColumn page={search.page} state={search.state} onPage={(page) => go({ page, link: undefined })} />
+      <FromColumn
+        page={search.page}
+        only={only}
+        onAll={() => go({ state: undefined, way: undefined, rule: undefined })}
+        onPage={(page) => go({ page, link: undefined })}
+      />
       <LinkColumn
         page={search.page}
         link={search.link}
-        state={search.state}
+        only={only}
         onLink={(link) => {
           setProblem(undefined);
           void go({ link });

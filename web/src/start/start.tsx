@@ -19,14 +19,14 @@ export default function Start() {
   });
   const open = useMutation({
     mutationFn: (path: string) => answer<Folder>(api.POST("/folders", { body: { path } })),
-    onSuccess: (folder) => navigate({ to: "/folder/$folder/pages", params: { folder: String(folder.id) } }),
+    onSuccess: (folder) => navigate({ to: "/folder/$folder/overview", params: { folder: String(folder.id) } }),
   });
   // Started with a folder, Arvel begins there; who comes back here wants another one.
   const start = session.data?.start;
   useEffect(() => {
     if (start === undefined || sessionStorage.getItem("begun")) return;
     sessionStorage.setItem("begun", "yes");
-    void navigate({ to: "/folder/$folder/pages", params: { folder: String(start) }, replace: true });
+    void navigate({ to: "/folder/$folder/overview", params: { folder: String(start) }, replace: true });
   }, [start, navigate]);
   return (
     <main className="h-full overflow-y-auto">

@@ -1,0 +1,97 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { answer, api, type FolderCount, type Page } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { Section } from "../parts/controls";
+import { Strip } from "../parts/strip";
+import { count, Mono } from "../parts/words";
+
+/** Up to how many pages each is drawn with its strip; above that, each folder with its share. */
+const drawn = 90;
+
+/** How many folders are drawn. */
+const folders = 120;
+
+/** The folder drawn to its depth: each page as its strip, or in large folders each folder with its broken share. */
+export function Depth({ folders: list }: { folders: FolderCount[] }) {
+  const pages = list.reduce((n, f) => n + f.pages, 0);
+  return pages <= drawn ? <ByPage /> : <ByFolder list={list} />;
+}
+
+function ByPage() {
+  const folder = useFolderId();
+  const { data } = useQuery({
+    queryKey: ["folder", folder, "drawn"],
+    queryFn: () =>
+      answer(api.GET("/folders/{folder}/pages", { params: { path: { folder }, query: { limit: drawn + 20 } } })),
+  });
+  return (
+    <Section title="The folder, to its depth. Each stroke is a reference, in reading order; tall strokes go nowhere.">
+      <ul className="columns-2 gap-x-8">
+        {data?.pages.map((page) => (
+          <PageLine key={page.path} page={page} folder={folder} />
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+function PageLine({ page, folder }: { page: Page; folder: number }) {
+  const depth = page.folder.split("/").length - 1;
+  return (
+    <li className="break-inside-avoid" style={{ paddingLeft: depth * 18 }}>
+      {page.first && page.folder && <Mono className="block pt-2 text-[12.5px] text-second">{page.folder}</Mono>}
+      <Link
+        to="/folder/$folder/pages"
+        params={{ folder: String(folder) }}
+        search={{ page: page.path }}
+        className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 py-[3px] hover:bg-act-soft"
+        title={page.title}
+      >
+        <Mono className="truncate text-[13px]">{page.name}</Mono>
+        <span className="block w-[130px] overflow-hidden">
+          <Strip states={page.strip} />
+        </span>
+        <span className="sr-only">{count(page.broken, "broken", "broken")}</span>
+      </Link>
+    </li>
+  );
+}
+
+function ByFolder({ list }: { list: FolderCount[] }) {
+  const shown = list.slice(0, folders);
+  return (
+    <Section title="The folder, to its depth, and how much in each part goes nowhere">
+      <ul className="columns-2 gap-x-8">
+        {shown.map((f) => (
+          <li
+            key={f.path}
+            className="grid break-inside-avoid grid-cols-[minmax(0,1fr)_80px_60px] items-center gap-3 py-[3px]"
+            style={{ paddingLeft: (f.path.split("/").length - 1) * 14 }}
+          >
+            <Mono className="truncate text-[13px]">{f.path || "top of the folder"}</Mono>
+            <span className="text-right text-[13px] text-second tabular-nums">{count(f.pages, "page")}</span>
+            <Share broken={f.broken} of={f.references} />
+          </li>
+        ))}
+      </ul>
+      {list.length > shown.length && (
+        <p className="mt-2 text-second">and {count(list.length - shown.length, "folder")} more</p>
+      )}
+    </Section>
+  );
+}
+
+/** How much of something is broken: the number, over a line as long as its share. */
+function Share({ broken, of }: { broken: number; of: number }) {
+  if (broken === 0) return <span className="text-right text-second">–</span>;
+  return (
+    <span className="text-right font-mono text-[13px] font-bold text-broken" title={`${broken} of ${of}`}>
+      {broken.toLocaleString("en")}
+      <span className="sr-only"> broken</span>
+      <svg width="60" height="3" className="ml-auto block" aria-hidden="true">
+        <rect x={60 - Math.max(2, (60 * broken) / of)} width="60" height="3" fill="var(--broken)" />
+      </svg>
+    </span>
+  );
+}

@@ -1,0 +1,69 @@
+import type { WayCount } from "../api/client";
+
+/** What the inventory calls each way. */
+export const wayWords: Record<WayCount["way"], string> = {
+  beside: "pages in the same folder",
+  down: "pages in a folder below",
+  up: "pages in a folder above",
+  across: "pages up and down again",
+  top: "pages by a leading slash",
+  "on-page": "places on the same page",
+  fragment: "places on another page",
+  site: "other sites",
+  "e-mail": "e-mail",
+  phone: "phone",
+  image: "images",
+  style: "style sheets",
+  script: "scripts",
+  frame: "frames",
+  media: "sound, film and objects",
+  form: "forms",
+  other: "other",
+};
+
+/** What a rule found, by its stable name, said for several and for one. */
+export const ruleWords: Record<string, string> = {
+  "missing-file": "nothing at the path",
+  "missing-index": "folders without an index page",
+  "missing-fragment": "ids that are on no element",
+  "case-mismatch": "other letter case than on disk",
+  "malformed-url": "no address at all",
+  "mistyped-scheme": "mistyped schemes",
+  "missing-scheme": "addresses without their scheme",
+  "disk-path": "places on one person's disk",
+  "malformed-email": "e-mail links that are not read as meant",
+  "no-destination": "links without a destination",
+  "root-relative": "a leading slash below the root",
+  "climbs-out": "climbing out of the folder",
+  backslash: "backslashes",
+  unencoded: "characters that are not encoded",
+  "stray-space": "white space in addresses",
+  "unicode-form": "names of other characters",
+  "duplicate-id": "ids that stand there twice",
+  "space-in-id": "spaces in ids",
+  "hash-in-id": "ids that begin with #",
+  "nothing-to-click": "links with nothing to click on",
+  "address-in-text": "links whose words show another address",
+  opener: "new tabs without rel",
+  "missing-alt": "images without alternative text",
+  "file-name": "names that may not work everywhere",
+  "empty-page": "empty pages",
+  "missing-title": "pages without a title",
+  unreached: "pages that no way leads to",
+  "dead-end": "pages that lead nowhere",
+  "unused-file": "files that nothing refers to",
+};
+
+/** What one finding of a rule of advice is called. */
+export const oneWord: Record<string, string> = {
+  "nothing-to-click": "link with nothing to click on",
+  "address-in-text": "link whose words show another address",
+  opener: "new tab without rel",
+  "missing-alt": "image without alternative text",
+  "file-name": "name that may not work everywhere",
+  "empty-page": "empty page",
+  "missing-title": "page without a title",
+  unreached: "page that no way leads to",
+  "dead-end": "page that leads nowhere",
+  "unused-file": "file that nothing refers to",
+};
