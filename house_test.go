@@ -81,3 +81,11 @@ func TestTheDocsNameEveryRule(t *testing.T) {
 		assert.Contains(t, string(docs), "\n| `"+rule.Name+"` (")
 	}
 }
+
+func TestTheInterfaceHasWordsForEveryRule(t *testing.T) {
+	words, err := os.ReadFile("web/src/parts/names.ts")
+	require.NoError(t, err)
+	for _, rule := range audit.Rules {
+		assert.Regexp(t, `(?m)^  "?`+rule.Name+`"?: "`, string(words))
+	}
+}

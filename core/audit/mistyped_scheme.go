@@ -37,6 +37,11 @@ var (
 // MendScheme returns the value with its scheme as it must have been meant, and whether it was mistyped.
 func MendScheme(value string) (string, bool) {
 	value = strings.TrimSpace(value)
+	for _, whole := range []string{"https://", "http://", "mailto:"} {
+		if rest, ok := strings.CutPrefix(value, whole); ok && !strings.HasPrefix(strings.ToLower(rest), "http") {
+			return value, false // as nearly all are
+		}
+	}
 	if m := doubledScheme.FindStringSubmatchIndex(value); m != nil {
 		return strings.ToLower(value[m[2]:m[3]]) + "://" + value[m[1]:], true
 	}

@@ -217,7 +217,7 @@ func (s *Scanner) closeLink() {
 
 func (s *Scanner) openHeading(e Element) {
 	s.closeHeading()
-	h := Heading{Level: uint8(e-H1) + 1, NameEnd: uint32(s.tag.nameEnd), Line: s.tagAt.line}
+	h := Heading{Level: uint8(e-H1) + 1, NameEnd: uint32(s.tag.nameEnd), Line: s.lineOf(s.tag.nameEnd).line}
 	if v, ok := s.tag.value(AttrID); ok {
 		h.ID = s.decoded(v)
 	}

@@ -3,6 +3,7 @@ package markup
 import (
 	"bytes"
 	"encoding/binary"
+	"hash/maphash"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -14,7 +15,7 @@ const textLimit = 240
 // Scanner reads pages one after another and keeps each string that repeats only once. It is not safe for use
 // by several goroutines; give each its own.
 type Scanner struct {
-	interned map[string]string
+	interned *[internSize]string
 
 	// Of the page at hand:
 	src   []byte
@@ -27,7 +28,7 @@ type Scanner struct {
 	tag   tag
 
 	at       position // the furthest place whose line is known
-	tagAt    position // that of the tag at hand
+	before   position // the furthest such place before the tag at hand
 	template int      // templates that are open
 	foreign  []Element
 
@@ -54,11 +55,13 @@ type collector struct {
 	text []byte
 }
 
-// NewScanner returns a Scanner with nothing remembered.
-func NewScanner() *Scanner { return &Scanner{interned: map[string]string{}} }
+// internSize is how many strings a Scanner remembers.
+const internSize = 1 << 14
 
-// internLimit bounds what a Scanner remembers, in strings.
-const internLimit = 1 << 20
+var seed = maphash.MakeSeed()
+
+// NewScanner returns a Scanner with nothing remembered.
+func NewScanner() *Scanner { return &Scanner{interned: new([internSize]string)} }
 
 // Page reads a page. It never fails: whatever the bytes are, a browser would make something of them, and
 // what it can't is told in the document's faults.
@@ -73,9 +76,6 @@ func (s *Scanner) Page(src []byte) *Document {
 // begin gets ready to read a file: its encoding, transcoded if need be, and nothing found yet.
 func (s *Scanner) begin(src []byte) {
 	s.doc = &Document{}
-	if len(s.interned) > internLimit {
-		clear(s.interned)
-	}
 	s.cs, s.valid = detect(src)
 	s.doc.Encoding = s.cs.name
 	s.moved = nil
@@ -250,7 +250,7 @@ func (s *Scanner) element(i int) (end int, cut bool) {
 	foreign := s.inForeign() && !s.breaksOut()
 	s.seen = s.seen || shows[t.element]
 	if t.seen != 0 || t.element != Other {
-		s.tagAt = s.lineOf(i)
+		s.before = s.at
 		s.startTag(end, foreign)
 	}
 	s.enterForeign(foreign)
@@ -360,11 +360,11 @@ func scriptEnd(src []byte, i int) int {
 	return -1
 }
 
-// lineOf returns the line and column of an offset at or behind the last one asked for, or at or behind the tag at hand.
+// lineOf returns the line and column of an offset at or behind the last one asked for, or in the tag at hand.
 func (s *Scanner) lineOf(offset int) position {
 	p := s.at
 	if offset < p.offset {
-		p = s.tagAt
+		p = s.before
 	}
 	seg := s.src[p.offset:offset]
 	if n := bytes.Count(seg, []byte{'\n'}); n > 0 {
@@ -445,13 +445,14 @@ func (s *Scanner) string(b []byte) string {
 	return s.intern(b)
 }
 
+// intern returns b as a string, mostly the same one for the same bytes: of those that fall on one place in the
+// table the last one is remembered, which costs a tenth of remembering all.
 func (s *Scanner) intern(b []byte) string {
-	if v, ok := s.interned[string(b)]; ok {
-		return v
+	at := &s.interned[maphash.Bytes(seed, b)%internSize]
+	if *at != string(b) {
+		*at = string(b)
 	}
-	v := string(b)
-	s.interned[v] = v
-	return v
+	return *at
 }
 
 // collapse turns bytes of text into a short string as a reader sees it: white space collapsed, character

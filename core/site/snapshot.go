@@ -169,34 +169,69 @@ func (s *Snapshot) link(pages []int32) {
 	var wait sync.WaitGroup
 	for range workers {
 		wait.Go(func() {
-			r := address.NewResolver(s.Place)
+			l := linker{s: s, resolver: address.NewResolver(s.Place), known: map[string]Link{}}
 			for {
 				n := int(next.Add(1)) - 1
 				if n >= len(pages) {
 					return
 				}
-				s.links[pages[n]] = s.linkPage(r, &s.Files[pages[n]])
+				s.links[pages[n]] = l.page(&s.Files[pages[n]])
 			}
 		})
 	}
 	wait.Wait()
 }
 
-func (s *Snapshot) linkPage(r *address.Resolver, f *File) []Link {
-	r.At(f.Path, f.Doc.Base, f.Doc.HasBase)
+// linker works out where the references of one page after another land. What is written the same on pages of
+// one folder lands on the same, so it is looked up once.
+type linker struct {
+	s        *Snapshot
+	resolver *address.Resolver
+	known    map[string]Link
+	dir      string // of the pages that known is for
+}
+
+// knownLimit is how many links are remembered, so that a folder of a million different ones does not swell.
+const knownLimit = 1 << 14
+
+func (l *linker) page(f *File) []Link {
+	l.resolver.At(f.Path, f.Doc.Base, f.Doc.HasBase)
+	dir, _ := Cut(f.Path)
+	if dir != l.dir || len(l.known) > knownLimit {
+		clear(l.known)
+		l.dir = dir
+	}
 	links := make([]Link, len(f.Doc.References))
 	for i := range f.Doc.References {
 		ref := &f.Doc.References[i]
-		value := ref.Value()
-		t := r.Resolve(value)
-		links[i] = s.Land(&t)
-		links[i].Way = wayOf(f, ref, value, &t)
-		links[i].Odd = t.Climbed > 0 || odd(ref, value)
-		if ref.Flags&markup.Inert != 0 {
-			links[i].Outcome = NotJudged
+		// Fragments and queries alone, and what a base element moves, depend on more than the folder.
+		shared := !f.Doc.HasBase && ref.Role == markup.RoleLink && ref.Flags&^(markup.Handled|markup.NewTab|markup.Guarded|markup.Named) == 0 &&
+			ref.Written != "" && ref.Written[0] != '#' && ref.Written[0] != '?'
+		if shared {
+			if known, ok := l.known[ref.Written]; ok && (known.File < 0 || &l.s.Files[known.File] != f) {
+				links[i] = known
+				continue
+			}
+		}
+		links[i] = l.reference(f, ref)
+		// Whether a fragment is on the page itself depends on the page; Land tells by the file.
+		if shared && (links[i].File < 0 || &l.s.Files[links[i].File] != f) {
+			l.known[ref.Written] = links[i]
 		}
 	}
 	return links
+}
+
+func (l *linker) reference(f *File, ref *markup.Reference) Link {
+	value := ref.Value()
+	t := l.resolver.Resolve(value)
+	link := l.s.Land(&t)
+	link.Way = wayOf(f, ref, value, &t)
+	link.Odd = t.Climbed > 0 || odd(ref, value)
+	if ref.Flags&markup.Inert != 0 {
+		link.Outcome = NotJudged
+	}
+	return link
 }
 
 // odd tells whether a reference is written in other than the plainest way.
