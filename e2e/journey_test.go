@@ -148,7 +148,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	u.option("Pages", "Borrow and return")
 	keys(input.Slash)
 	require.NoError(t, u.page.InsertText("ruth"))
-	u.reads("1 of 31 files")
+	u.reads("1 of 31")
 	keys(input.Escape)
 	keys(input.Key('?'))
 	u.reads("go through a list")
@@ -157,7 +157,7 @@ func TestByKeyboardAlone(t *testing.T) {
 func TestFilterByStateAndFollowTheAddress(t *testing.T) {
 	u := sitDown(t)
 	u.press("button", "5 fragile")
-	u.reads("4 of 31 files")
+	u.reads("4 of 31")
 	u.option("Pages", "Roots")
 	u.choose("Pages", "Sowing by the moon")
 	u.reads("1 of 20 in reading order")

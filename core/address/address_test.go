@@ -193,6 +193,9 @@ func TestRewriteKeepsThePagesHabit(t *testing.T) {
 		{"../m%C3%B6hre/x.html", "möhre/y.html", "../m%C3%B6hre/y.html"},
 		{"a%20b/x.html", "guides/c/a b.html", "c/a%20b.html"},
 		{"x", "a:b.html", "../a:b.html"},
+		{"../guides/sow.html", "guides/sowing.html", "../guides/sowing.html"},
+		{"../squash.html", "guides/squash.html", "squash.html"},
+		{"../../guides/x.html", "guides/y.html", "../guides/y.html"},
 		{"x", "guides/a:b.html", "./a:b.html"},
 	} {
 		assert.Equal(t, c.want, root.Rewrite(c.value, "guides/sowing.html", c.target))

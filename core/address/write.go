@@ -1,6 +1,10 @@
 package address
 
-import "strings"
+import (
+	"strings"
+
+	"arvel/core/letters"
+)
 
 // Relative returns the path of target as it is written on page: both are paths in the folder. The result is
 // percent-encoded where it must be. A target of "" or one that ends in a slash is a folder.
@@ -38,12 +42,40 @@ func (p Place) Rewrite(value, page, target string) string {
 	if strings.HasPrefix(path, "/") && p.Kind != Disk {
 		fresh = joinEscaped(p.Mount) + joinEscaped(target)
 	} else {
-		fresh = Relative(page, target)
+		fresh = nearest(path, page, target)
 		if strings.HasPrefix(path, "./") && !strings.HasPrefix(fresh, ".") {
 			fresh = "./" + fresh
 		}
 	}
 	return keepLetters(path, fresh) + query + fragment
+}
+
+// nearest returns, of the ways to write target on page, the one in which the fewest letters of old change: the
+// shortest, or one that climbs as far as old did and comes down again.
+func nearest(old, page, target string) string {
+	best := Relative(page, target)
+	old = Unescape(old)
+	fewest := letters.Distance(old, Unescape(best), len(old)+len(best))
+	from := names(strings.TrimSuffix(page[:strings.LastIndexByte(page, '/')+1], "/"))
+	climbs := 0
+	for strings.HasPrefix(old[min(len(old), 3*climbs):], "../") {
+		climbs++
+	}
+	for k := strings.Count(best, "../") + 1; k <= min(climbs, len(from)); k++ {
+		above := strings.Join(from[:len(from)-k], "/")
+		below, within := strings.CutPrefix(target, above+"/")
+		if above == "" {
+			below, within = target, true
+		}
+		if !within {
+			continue
+		}
+		way := strings.Repeat("../", k) + joinEscaped(below)
+		if d := letters.Distance(old, Unescape(way), fewest); d < fewest {
+			best, fewest = way, d
+		}
+	}
+	return best
 }
 
 // keepLetters takes over from old each part that names the same as the part of fresh at the same distance

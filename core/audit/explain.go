@@ -72,16 +72,30 @@ func (c *Case) standing(st address.Step) (shown []string, near int) {
 		}
 	}
 	shown = letters.Near(address.Unescape(wanted), names, namesShown)
-	near = len(shown)
+	near = nearest(address.Unescape(wanted), shown)
 	// Where a folder is missing, the folders come before the files, and the other way round.
 	for _, folders := range []bool{st.Kind == address.Enter, st.Kind != address.Enter} {
 		for _, n := range names {
-			if len(shown) < namesShown && strings.HasSuffix(n, "/") == folders && !slices.Contains(shown[:near], n) {
+			if len(shown) < namesShown && strings.HasSuffix(n, "/") == folders && !slices.Contains(shown, n) {
 				shown = append(shown, n)
 			}
 		}
 	}
 	return shown, near
+}
+
+// nearest counts the names, which are sorted by how near they are, that are as near as the first.
+func nearest(wanted string, names []string) int {
+	if len(names) == 0 {
+		return 0
+	}
+	far := len(wanted) + 8
+	best := letters.Distance(wanted, strings.TrimSuffix(names[0], "/"), far)
+	n := 1
+	for n < len(names) && letters.Distance(wanted, strings.TrimSuffix(names[n], "/"), far) <= best {
+		n++
+	}
+	return n
 }
 
 // Start returns the folder that the stair starts in.

@@ -167,7 +167,7 @@ function LiveLine() {
     return () => clearInterval(timer);
   }, []);
   let text = data?.readAt ? `Watching · read ${ago(new Date(data.readAt).getTime(), now)}` : "";
-  if (last && now - last.at < told) text = describe(last.event);
+  if (last?.event.paths && now - last.at < told) text = describe(last.event);
   if (data?.state === "failed") text = data.problem ?? "";
   if (!connected) text = "Arvel does not answer · trying again";
   return (
@@ -186,11 +186,11 @@ function describe(e: {
 }): string {
   if (e.problem) return e.problem;
   const files = e.pathsInAll ?? 0;
-  const what = files === 1 ? `${e.paths?.[0]} changed` : files === 0 ? "Read" : `${files} files changed`;
+  const what = files === 1 ? `${e.paths?.[0]} changed` : `${files} files changed`;
   const parts = [
     e.broke > 0 ? `${e.broke} broken` : "",
     e.mended > 0 ? `${e.mended} mended` : "",
     e.broke + e.mended === 0 ? "nothing broken by it" : "",
   ];
-  return files === 0 ? what : `${what}: ${parts.filter(Boolean).join(", ")}`;
+  return `${what}: ${parts.filter(Boolean).join(", ")}`;
 }

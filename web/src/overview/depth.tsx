@@ -60,6 +60,7 @@ function PageLine({ page, folder }: { page: Page; folder: number }) {
 
 function ByFolder({ list }: { list: FolderCount[] }) {
   const shown = list.slice(0, folders);
+  const most = Math.max(...shown.map((f) => f.broken / Math.max(1, f.references)));
   return (
     <Section title="The folder, to its depth, and how much in each part goes nowhere">
       <ul className="columns-2 gap-x-8">
@@ -71,7 +72,7 @@ function ByFolder({ list }: { list: FolderCount[] }) {
           >
             <Mono className="truncate text-[13px]">{f.path || "top of the folder"}</Mono>
             <span className="text-right text-[13px] text-second tabular-nums">{count(f.pages, "page")}</span>
-            <Share broken={f.broken} of={f.references} />
+            <Share broken={f.broken} of={f.references} most={most} />
           </li>
         ))}
       </ul>
@@ -82,15 +83,15 @@ function ByFolder({ list }: { list: FolderCount[] }) {
   );
 }
 
-/** How much of something is broken: the number, over a line as long as its share. */
-function Share({ broken, of }: { broken: number; of: number }) {
+/** How much of something is broken: the number, over a line that is as long as its share is beside the worst. */
+function Share({ broken, of, most }: { broken: number; of: number; most: number }) {
   if (broken === 0) return <span className="text-right text-second">–</span>;
   return (
     <span className="text-right font-mono text-[13px] font-bold text-broken" title={`${broken} of ${of}`}>
       {broken.toLocaleString("en")}
       <span className="sr-only"> broken</span>
       <svg width="60" height="3" className="ml-auto block" aria-hidden="true">
-        <rect x={60 - Math.max(2, (60 * broken) / of)} width="60" height="3" fill="var(--broken)" />
+        <rect x={60 - Math.max(2, (60 * broken) / of / most)} width="60" height="3" fill="var(--broken)" />
       </svg>
     </span>
   );

@@ -43,7 +43,7 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
     <section ref={column} aria-label="From" className="flex min-h-0 flex-col border-r border-hairline">
       <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
         <h2 className="text-[15px] font-semibold">From</h2>
-        <span className="text-[13px] text-second" aria-live="polite">
+        <span className="truncate text-[13px] text-second" aria-live="polite">
           {list.list ? found(list.total, list.list.all, counts?.pages) : ""}
         </span>
         <span className="flex-1" />
@@ -91,7 +91,7 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
 /** How many there are, and of how many. Style sheets and pictures in which something is wrong are listed too. */
 function found(n: number, all: number, pages: number | undefined): string {
   const whole = count(all, all === pages ? "page" : "file");
-  return n === all ? whole : `${n.toLocaleString("en")} of ${whole}`;
+  return n === all ? whole : `${n.toLocaleString("en")} of ${all.toLocaleString("en")}`;
 }
 
 interface PageStretch {

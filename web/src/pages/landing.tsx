@@ -3,7 +3,7 @@ import { Link } from "@tanstack/react-router";
 import type { RefObject } from "react";
 import { answer, api, type Landing, type Target } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { Section, Trouble } from "../parts/controls";
+import { Empty, Section, Trouble } from "../parts/controls";
 import { LetterByLetter } from "../parts/letters";
 import { bytes, count, Mono, Sentence } from "../parts/words";
 import { Repairs } from "./repairs";
@@ -41,7 +41,10 @@ export function LandingColumn({ page, link, problem, busy, chosen, onRepair }: P
     >
       {problem !== undefined && <Trouble error={problem} />}
       {error && !data && link && <Trouble error={error} />}
-      {data && !isPlaceholderData && <Explained landing={data} busy={busy} chosen={chosen} onRepair={onRepair} />}
+      {!link && <Empty>Choose a link to see where it lands.</Empty>}
+      {data && link && !isPlaceholderData && (
+        <Explained landing={data} busy={busy} chosen={chosen} onRepair={onRepair} />
+      )}
     </section>
   );
 }
