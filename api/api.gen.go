@@ -447,6 +447,24 @@ type Landing struct {
 	Target *Target `json:"target,omitempty"`
 }
 
+// Landmark defines model for Landmark.
+type Landmark struct {
+	// Level A heading's, 1 to 6; 0 for what is no heading.
+	Level int `json:"level"`
+
+	// Line 0 for a name that is looked for and not there.
+	Line int `json:"line"`
+
+	// Name The id, or the name that is looked for; empty for a heading without an id.
+	Name  string `json:"name"`
+	Notes []Note `json:"notes"`
+
+	// Referrers The first ones.
+	Referrers      []Referrer `json:"referrers"`
+	ReferrersInAll int        `json:"referrersInAll"`
+	Text           string     `json:"text"`
+}
+
 // Note defines model for Note.
 type Note struct {
 	Headline string `json:"headline"`
@@ -460,6 +478,13 @@ type Note struct {
 
 // NoteState defines model for Note.State.
 type NoteState string
+
+// Outline defines model for Outline.
+type Outline struct {
+	Landmarks []Landmark `json:"landmarks"`
+	Path      string     `json:"path"`
+	Title     string     `json:"title"`
+}
 
 // Overview defines model for Overview.
 type Overview struct {
@@ -577,6 +602,15 @@ type ReferenceList struct {
 	Title      string      `json:"title"`
 	Total      int         `json:"total"`
 	Trouble    *string     `json:"trouble,omitempty"`
+}
+
+// Referrer defines model for Referrer.
+type Referrer struct {
+	Key     string `json:"key"`
+	Line    int    `json:"line"`
+	Page    string `json:"page"`
+	Text    string `json:"text"`
+	Written string `json:"written"`
 }
 
 // Repair defines model for Repair.
@@ -717,6 +751,11 @@ type GetLandingParams struct {
 	Key  string `form:"key" json:"key"`
 }
 
+// GetOutlineParams defines parameters for GetOutline.
+type GetOutlineParams struct {
+	Page string `form:"page" json:"page"`
+}
+
 // ListPagesParams defines parameters for ListPages.
 type ListPagesParams struct {
 	// Q Only pages whose path or title has this in it.
@@ -813,6 +852,9 @@ type ServerInterface interface {
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(c *gin.Context, folder FolderId, params GetLandingParams)
+	// GetOutline The headings and ids of a page, who refers to each, and the names that are looked for and not there.
+	// (GET /folders/{folder}/outline)
+	GetOutline(c *gin.Context, folder FolderId, params GetOutlineParams)
 	// GetOverview A folder at a glance.
 	// (GET /folders/{folder}/overview)
 	GetOverview(c *gin.Context, folder FolderId)
@@ -1115,6 +1157,42 @@ func (siw *ServerInterfaceWrapper) GetLanding(c *gin.Context) {
 	}
 
 	siw.Handler.GetLanding(c, folder, params)
+}
+
+// GetOutline operation middleware
+func (siw *ServerInterfaceWrapper) GetOutline(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetOutlineParams
+
+	// ------------- Required query parameter "page" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "page", c.Request.URL.Query(), &params.Page, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter page: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetOutline(c, folder, params)
 }
 
 // GetOverview operation middleware
@@ -1429,6 +1507,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/folders/:folder/pages", wrapper.ListPages)
 	router.GET(options.BaseURL+"/folders/:folder/overview", wrapper.GetOverview)
 	router.GET(options.BaseURL+"/folders/:folder/references", wrapper.ListReferences)
+	router.GET(options.BaseURL+"/folders/:folder/outline", wrapper.GetOutline)
 	router.GET(options.BaseURL+"/folders/:folder/landing", wrapper.GetLanding)
 	router.POST(options.BaseURL+"/folders/:folder/repairs", wrapper.ApplyRepair)
 	router.GET(options.BaseURL+"/folders/:folder/changes", wrapper.ListChanges)
@@ -1858,6 +1937,46 @@ func (response GetLandingdefaultApplicationProblemPlusJSONResponse) VisitGetLand
 	return err
 }
 
+type GetOutlineRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params GetOutlineParams
+}
+
+type GetOutlineResponseObject interface {
+	VisitGetOutlineResponse(w http.ResponseWriter) error
+}
+
+type GetOutline200JSONResponse Outline
+
+func (response GetOutline200JSONResponse) VisitGetOutlineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetOutlinedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetOutlinedefaultApplicationProblemPlusJSONResponse) VisitGetOutlineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetOverviewRequestObject struct {
 	Folder FolderId `json:"folder"`
 }
@@ -2148,6 +2267,9 @@ type StrictServerInterface interface {
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(ctx context.Context, request GetLandingRequestObject) (GetLandingResponseObject, error)
+	// GetOutline The headings and ids of a page, who refers to each, and the names that are looked for and not there.
+	// (GET /folders/{folder}/outline)
+	GetOutline(ctx context.Context, request GetOutlineRequestObject) (GetOutlineResponseObject, error)
 	// GetOverview A folder at a glance.
 	// (GET /folders/{folder}/overview)
 	GetOverview(ctx context.Context, request GetOverviewRequestObject) (GetOverviewResponseObject, error)
@@ -2513,6 +2635,33 @@ func (sh *strictHandler) GetLanding(ctx *gin.Context, folder FolderId, params Ge
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetLandingResponseObject); ok {
 		if err := validResponse.VisitGetLandingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetOutline operation middleware
+func (sh *strictHandler) GetOutline(ctx *gin.Context, folder FolderId, params GetOutlineParams) {
+	var request GetOutlineRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetOutline(ctx, request.(GetOutlineRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetOutline")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetOutlineResponseObject); ok {
+		if err := validResponse.VisitGetOutlineResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -222,3 +222,18 @@ func TestOverviewLeadsToItsLists(t *testing.T) {
 	u.page.MustElementR("a", "germination.html").MustClick()
 	u.reads("There is a space in the id paper test line 15")
 }
+
+func TestAnchorsTellWhoRefers(t *testing.T) {
+	u := sitDown(t)
+	u.press("link", "Anchors")
+	u.choose("Pages", "Sowing by the moon")
+	u.reads("5, and 1 looked for in vain")
+	u.reads("Nothing on guides/sowing.html bears the id Squash")
+	u.choose("Headings and ids", "#squash")
+	u.reads("2 references lead there")
+	u.choose("Headings and ids", "Sowing by the moon")
+	u.reads("Nothing refers to it")
+	u.choose("Headings and ids", "#Squash")
+	u.page.MustElementR("a", "guides/sowing.html line 19").MustClick()
+	u.see("heading", "No element has the id Squash")
+}

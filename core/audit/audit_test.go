@@ -1,6 +1,7 @@
 package audit_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -246,4 +247,41 @@ func TestRulesAboutPagesIdsAndNames(t *testing.T) {
 			assert.Contains(t, got, fault, name)
 		}
 	}
+}
+
+func TestOutlineTellsWhoRefersToWhat(t *testing.T) {
+	s := folder(root, map[string]string{
+		"a.html": "<h1 id=one>One</h1><h2>Two</h2><p id=x><p id=x><a name=old></a><a href=#one>1</a><a href=#top>2</a><a href=#none>3</a>",
+		"b.html": "<a href=a.html#one>1</a><a href=a.html>2</a><a href=a.html#old>3</a><a href='a.html#n%6Fne'>4</a>",
+	})
+	file, _ := s.Find("a.html")
+	var got []string
+	for _, l := range audit.Judge(s).Outline(s, file) {
+		got = append(got, fmt.Sprintf("%s|%s|%d|%d from|%d wrong", l.Name, l.Text, l.Level, len(l.From), len(l.Findings)))
+	}
+	assert.Equal(t, []string{
+		"none||0|2 from|0 wrong", "one|One|1|2 from|0 wrong", "|Two|2|0 from|0 wrong", "x||0|0 from|0 wrong", "x||0|0 from|1 wrong", "old||0|1 from|0 wrong",
+	}, got)
+}
+
+func TestSurveyCountsTheWays(t *testing.T) {
+	s := folder(root, map[string]string{
+		"index.html": "<a href=b.html>1</a><a href=d/c.html>2</a><a href=#x>3</a><img src=p.png alt=x><a href=https://x.example/>4</a><a href=https://x.example/y>5</a><a href=mailto:a@b.example>6</a>",
+		"b.html":     "<a href=/b.html>1</a>", "d/c.html": "<a href=../index.html>1</a><a href=../e/f.html>2</a><a href=../b.html#x>3</a>", "e/f.html": "",
+	})
+	v := audit.Judge(s).Take(s)
+	counts := map[string]int{}
+	for way, n := range v.Ways {
+		for _, c := range n {
+			counts[site.Way(way).String()] += c
+		}
+	}
+	for way, n := range map[string]int{
+		"beside": 1, "down": 1, "on-page": 1, "image": 1, "site": 2, "e-mail": 1, "top": 1, "up": 1, "across": 1, "fragment": 1, "down ": 0,
+	} {
+		assert.Equal(t, n, counts[way], way)
+	}
+	assert.Equal(t, []int{2, 1, 1}, []int{v.BrokenPages, v.Sites, v.Mailboxes})
+	assert.Equal(t, audit.FolderCount{Path: "d", Pages: 1, References: 3, Broken: 1}, v.Folders[1])
+	assert.Equal(t, audit.Broken, v.Rules[0].State)
 }

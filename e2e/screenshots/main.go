@@ -41,6 +41,7 @@ var shots = []shot{
 	{"pages", pages("guides/sowing.html"), false, choose("../image/bean-pods.png")},
 	{"pages-fragment", pages("guides/sowing.html"), false, choose("#Squash")},
 	{"pages-dark", pages("catalogue/Tomatoes.htm"), true, choose("guides/saving.html#cleaning")},
+	{"anchors", "folder/1/anchors?page=" + url.QueryEscape("guides/sowing.html"), false, nil},
 	{"history", "folder/1/history", false, func(p *rod.Page) {
 		p.MustNavigate(p.MustInfo().URL).MustWaitLoad()
 	}},

@@ -245,16 +245,19 @@ func reference(c *audit.Case, state audit.State, key string) api.Reference {
 func notes(v *workbench.View, file int32) []api.Note {
 	out := []api.Note{}
 	for _, f := range v.Report.Findings(file) {
-		if f.Ref >= 0 {
-			continue
+		if f.Ref < 0 {
+			out = append(out, note(v, file, f))
 		}
-		c := audit.CaseOf(v.Snapshot, f, file)
-		headline, sentence := f.Rule.Say(c)
-		n := api.Note{Rule: f.Rule.Name, State: api.NoteState(f.State.String()), Headline: headline, Sentence: sentence}
-		if c.Anchor != nil {
-			n.Line = int(c.Anchor.Line)
-		}
-		out = append(out, n)
 	}
 	return out
+}
+
+func note(v *workbench.View, file int32, f audit.Finding) api.Note {
+	c := audit.CaseOf(v.Snapshot, f, file)
+	headline, sentence := f.Rule.Say(c)
+	n := api.Note{Rule: f.Rule.Name, State: api.NoteState(f.State.String()), Headline: headline, Sentence: sentence}
+	if c.Anchor != nil {
+		n.Line = int(c.Anchor.Line)
+	}
+	return n
 }

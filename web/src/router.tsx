@@ -53,6 +53,14 @@ const pages = createRoute({
   component: lazyRouteComponent(() => import("./pages/pages")),
 });
 
+const anchors = createRoute({
+  getParentRoute: () => folder,
+  path: "anchors",
+  validateSearch: (s: Record<string, unknown>): { page?: string } =>
+    typeof s.page === "string" ? { page: s.page } : {},
+  component: lazyRouteComponent(() => import("./anchors/anchors")),
+});
+
 const history = createRoute({
   getParentRoute: () => folder,
   path: "history",
@@ -60,7 +68,7 @@ const history = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([start, folder.addChildren([index, overview, pages, history])]),
+  routeTree: root.addChildren([start, folder.addChildren([index, overview, pages, anchors, history])]),
 });
 
 declare module "@tanstack/react-router" {

@@ -152,6 +152,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** The headings and ids of a page, who refers to each, and the names that are looked for and not there. */
+        get: operations["getOutline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/landing": {
         parameters: {
             query?: never;
@@ -411,6 +430,31 @@ export interface components {
             pages: number;
             references: number;
             broken: number;
+        };
+        Outline: {
+            path: string;
+            title: string;
+            landmarks: components["schemas"]["Landmark"][];
+        };
+        Landmark: {
+            /** @description The id, or the name that is looked for; empty for a heading without an id. */
+            name: string;
+            /** @description A heading's, 1 to 6; 0 for what is no heading. */
+            level: number;
+            text: string;
+            /** @description 0 for a name that is looked for and not there. */
+            line: number;
+            /** @description The first ones. */
+            referrers: components["schemas"]["Referrer"][];
+            referrersInAll: number;
+            notes: components["schemas"]["Note"][];
+        };
+        Referrer: {
+            page: string;
+            key: string;
+            line: number;
+            text: string;
+            written: string;
         };
         Destination: {
             verb: string;
@@ -872,6 +916,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReferenceList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getOutline: {
+        parameters: {
+            query: {
+                page: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The outline */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outline"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -50,6 +50,9 @@ function Band() {
         <Link to="/folder/$folder/pages" params={{ folder }} className={tab}>
           Pages
         </Link>
+        <Link to="/folder/$folder/anchors" params={{ folder }} className={tab}>
+          Anchors
+        </Link>
         <Link to="/folder/$folder/history" params={{ folder }} className={tab}>
           History
         </Link>
@@ -148,10 +151,11 @@ function BottomLine() {
   );
 }
 
-const goes: Record<string, "/" | "/folder/$folder/overview" | "/folder/$folder/pages" | "/folder/$folder/history"> = {
+const goes: Record<string, "/" | `/folder/$folder/${"overview" | "pages" | "anchors" | "history"}`> = {
   f: "/",
   o: "/folder/$folder/overview",
   p: "/folder/$folder/pages",
+  a: "/folder/$folder/anchors",
   h: "/folder/$folder/history",
 };
 

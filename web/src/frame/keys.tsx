@@ -9,7 +9,7 @@ const keys: [string, string][] = [
   ["R", "repair the selected reference as marked"],
   ["U", "undo the last change"],
   ["B", "go to the next broken reference on the page"],
-  ["G then F, O, P, H", "go to the folders, Overview, Pages, History"],
+  ["G, then F O P A H", "go to the folders, Overview, Pages, Anchors, History"],
   ["?", "this list"],
 ];
 

@@ -1,0 +1,45 @@
+package server
+
+import (
+	"context"
+
+	"arvel/api"
+	"arvel/internal/workbench"
+)
+
+// referrersShown is how many references that lead to a landmark are named.
+const referrersShown = 50
+
+// GetOutline answers with the headings and ids of a page, and who refers to them.
+func (s *Server) GetOutline(_ context.Context, r api.GetOutlineRequestObject) (api.GetOutlineResponseObject, error) {
+	_, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	file, ok := v.Snapshot.Find(r.Params.Page)
+	if !ok {
+		return nil, &workbench.GoneError{Sentence: r.Params.Page + " is not in the folder any more."}
+	}
+	out := api.GetOutline200JSONResponse{Path: r.Params.Page, Landmarks: []api.Landmark{}}
+	if doc := v.Snapshot.Files[file].Doc; doc != nil {
+		out.Title = doc.Title
+	}
+	for _, l := range v.Report.Outline(v.Snapshot, file) {
+		mark := api.Landmark{
+			Name: l.Name, Level: l.Level, Text: l.Text, Line: l.Line, ReferrersInAll: len(l.From),
+			Referrers: []api.Referrer{}, Notes: []api.Note{},
+		}
+		for _, f := range l.Findings {
+			mark.Notes = append(mark.Notes, note(v, file, f))
+		}
+		for _, from := range l.From[:min(len(l.From), referrersShown)] {
+			f := &v.Snapshot.Files[from.File]
+			ref := &f.Doc.References[from.Ref]
+			mark.Referrers = append(mark.Referrers, api.Referrer{
+				Page: f.Path, Key: workbench.Key(f.Doc, int(from.Ref)), Line: int(ref.Line), Text: ref.Text, Written: ref.Written,
+			})
+		}
+		out.Landmarks = append(out.Landmarks, mark)
+	}
+	return out, nil
+}
