@@ -37,26 +37,23 @@ func (r *Report) Outline(s *site.Snapshot, file int32) []Landmark {
 		return nil
 	}
 	var out []Landmark
-	byName := map[string]int{} // the landmark that each name lands on
-	headings := map[string]int{}
+	byName := map[string]int{}     // the landmark that each name lands on
+	headings := map[string][]int{} // those that bear each id, in order
 	for i := range doc.Headings {
 		h := &doc.Headings[i]
 		out = append(out, Landmark{Level: int(h.Level), Text: h.Text, Name: h.ID, Line: int(h.Line), start: h.NameEnd})
-		if _, twice := headings[h.ID]; !twice && h.ID != "" {
-			headings[h.ID] = len(out) - 1
-		}
+		headings[h.ID] = append(headings[h.ID], len(out)-1)
 	}
 	for i := range doc.Anchors {
 		a := &doc.Anchors[i]
 		if a.Inert {
 			continue
 		}
-		at, isHeading := headings[a.Name]
-		if isHeading {
-			delete(headings, a.Name) // the next one of that name is another element
+		at := len(out)
+		if own := headings[a.Name]; len(own) > 0 && out[own[0]].start < a.Start {
+			at, headings[a.Name] = own[0], own[1:]
 		} else {
 			out = append(out, Landmark{Name: a.Name, Line: int(a.Line), start: a.Start})
-			at = len(out) - 1
 		}
 		if doc.Anchor(a.Name) == a {
 			byName[a.Name] = at

@@ -76,6 +76,7 @@ func (s *Server) Handler(listening string) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
 	g := gin.New()
 	g.HandleMethodNotAllowed = true
+	g.ContextWithFallback = true // so that a stream ends when its client leaves
 	g.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, err any) {
 		slog.Error("a request failed", "path", c.Request.URL.Path, "error", err)
 		c.AbortWithStatus(http.StatusInternalServerError)

@@ -1,6 +1,7 @@
 package server_test
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/json"
 	"io"
@@ -248,4 +249,77 @@ func TestBadRequestsAreProblems(t *testing.T) {
 		assert.NotEmpty(t, p.Title, path)
 		assert.GreaterOrEqual(t, status, 400, path)
 	}
+}
+
+func TestOverviewAndItsLists(t *testing.T) {
+	s := serve(t, map[string]string{
+		"index.html":   `<title>Home</title><a href="d/a.html">a</a><img src="no.png" alt="x"><a href="https://x.example/">x</a>`,
+		"d/a.html":     `<title>A</title><h1 id="x">One</h1><h2 id="x">Two</h2><a href="../index.html">h</a><a href="#y">y</a>`,
+		"d/style.css":  "p { background: url(none.png) }",
+		"unused.png":   "",
+		"d/b c d.html": "<title>B</title><a href=a.html#x>x</a>",
+	})
+	var o api.Overview
+	s.get("/folders/1/overview", &o)
+	assert.Equal(t, []int{2, 1, 0}, []int{o.BrokenPages, o.Sites, o.Mailboxes})
+	counts := map[string]int{}
+	for _, r := range o.Rules {
+		counts[r.Rule] = r.Count
+	}
+	assert.Equal(t, map[string]int{
+		"missing-file": 2, "missing-fragment": 1, "duplicate-id": 1, "unused-file": 2, "unreached": 1, "file-name": 1,
+	}, counts)
+	assert.Equal(t, []api.FolderCount{{Path: "", Pages: 1, References: 3, Broken: 1}, {Path: "d/", Pages: 2, References: 3, Broken: 1}}, o.Folders)
+
+	var pages api.PageList
+	s.get("/folders/1/pages?way=image&state=broken", &pages)
+	assert.Equal(t, []string{"index.html", "d/style.css"}, pathsOf(pages))
+	s.get("/folders/1/pages?rule=unused-file", &pages)
+	assert.Equal(t, []string{"d/style.css", "unused.png"}, pathsOf(pages))
+	var list api.ReferenceList
+	s.get("/folders/1/references?page=d/a.html&rule=missing-fragment", &list)
+	require.Len(t, list.References, 1)
+	require.Len(t, list.Notes, 1)
+	assert.Equal(t, "duplicate-id", list.Notes[0].Rule)
+
+	var outline api.Outline
+	s.get("/folders/1/outline?page=d/a.html", &outline)
+	require.Len(t, outline.Landmarks, 3)
+	assert.Equal(t, []string{"y", "x", "x"}, []string{outline.Landmarks[0].Name, outline.Landmarks[1].Name, outline.Landmarks[2].Name})
+	assert.Equal(t, "d/b c d.html", outline.Landmarks[1].Referrers[0].Page)
+	assert.Len(t, outline.Landmarks[2].Notes, 1)
+}
+
+func pathsOf(list api.PageList) (out []string) {
+	for _, p := range list.Pages {
+		out = append(out, p.Path)
+	}
+	return out
+}
+
+func TestEventsStreamUntilTheClientLeaves(t *testing.T) {
+	s := serve(t, small)
+	r, err := http.NewRequestWithContext(t.Context(), "GET", s.web.URL+"/api/v1/folders/1/events", nil)
+	require.NoError(t, err)
+	resp, err := http.DefaultClient.Do(r)
+	require.NoError(t, err)
+	defer resp.Body.Close()
+	assert.Equal(t, "text/event-stream", resp.Header.Get("Content-Type"))
+	lines := bufio.NewScanner(resp.Body)
+	require.True(t, lines.Scan())
+	assert.Equal(t, "retry: 1000", lines.Text())
+	require.NoError(t, os.WriteFile(filepath.Join(s.dir, "visit.html"), []byte("<a href=nowhere.html>x</a>"), 0o644))
+	for lines.Scan() {
+		data, is := strings.CutPrefix(lines.Text(), "data: ")
+		if !is {
+			continue
+		}
+		var e api.Event
+		require.NoError(t, json.Unmarshal([]byte(data), &e))
+		if e.Paths != nil {
+			assert.Equal(t, []any{[]string{"visit.html"}, 1}, []any{*e.Paths, e.Broke})
+			return
+		}
+	}
+	t.Fatal("the stream ended")
 }
