@@ -237,3 +237,31 @@ func TestAnchorsTellWhoRefers(t *testing.T) {
 	u.page.MustElementR("a", "guides/sowing.html line 19").MustClick()
 	u.see("heading", "No element has the id Squash")
 }
+
+func TestAStyleSheetIsRepairedAsAPageIs(t *testing.T) {
+	u := sitDown(t)
+	before := u.file("css/club.css")
+	u.choose("Pages", "club.css")
+	u.see("heading", "Nothing is at image/packet.svg")
+	u.press("button", "Repair by writing ../images/packet.svg")
+	u.becomes("css/club.css", strings.Replace(before, "../image/packet.svg", "../images/packet.svg", 1))
+	u.press("link", "History")
+	u.press("button", "Undo")
+	u.becomes("css/club.css", before)
+}
+
+func TestBackAndForwardFollowTheViews(t *testing.T) {
+	u := sitDown(t)
+	u.choose("Pages", "Roots")
+	u.see("heading", "Nothing is at catalogue/squahs.html")
+	u.press("link", "Anchors")
+	u.reads("Headings and ids")
+	u.press("link", "Overview")
+	u.reads("What there is")
+	require.NoError(t, u.page.NavigateBack())
+	u.reads("Headings and ids")
+	require.NoError(t, u.page.NavigateBack())
+	u.see("heading", "Nothing is at catalogue/squahs.html")
+	require.NoError(t, u.page.NavigateForward())
+	u.reads("Headings and ids")
+}

@@ -1,0 +1,54 @@
+package demo_test
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"arvel/demo"
+)
+
+func TestCopyToReplacesOnlyACopy(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "seed-library")
+	require.NoError(t, demo.CopyTo(dir))
+	page := filepath.Join(dir, "index.html")
+	fresh, err := os.ReadFile(page)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(page, []byte("edited"), 0o644), "a copy can be edited")
+	require.NoError(t, demo.CopyTo(dir))
+	again, err := os.ReadFile(page)
+	require.NoError(t, err)
+	assert.Equal(t, fresh, again)
+
+	mine := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(mine, "mine.html"), []byte("mine"), 0o644))
+	assert.ErrorContains(t, demo.CopyTo(mine), "something else is there already")
+	assert.FileExists(t, filepath.Join(mine, "mine.html"))
+}
+
+func TestLargeIsTheSameEachTime(t *testing.T) {
+	a, b := t.TempDir(), t.TempDir()
+	require.NoError(t, demo.Large(a, 250))
+	require.NoError(t, demo.Large(b, 250))
+	pages := 0
+	require.NoError(t, filepath.WalkDir(a, func(p string, e os.DirEntry, err error) error {
+		if err != nil || e.IsDir() {
+			return err
+		}
+		rel, err := filepath.Rel(a, p)
+		require.NoError(t, err)
+		one, err := os.ReadFile(p)
+		require.NoError(t, err)
+		other, err := os.ReadFile(filepath.Join(b, rel))
+		require.NoError(t, err)
+		assert.Equal(t, one, other, rel)
+		if filepath.Ext(p) == ".html" {
+			pages++
+		}
+		return nil
+	}))
+	assert.Equal(t, 250, pages)
+}
