@@ -5,7 +5,20 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/mailbox"
+	"arvel/core/markup"
 )
+
+// addressInText: the words of a link are one address, and it leads to another.
+var addressInText = &Rule{
+	Name: "address-in-text",
+	Applies: func(c *Case) (State, bool) {
+		shown, led := addressShown(c.Ref.Text), addressLed(c)
+		return Advice, c.Ref.Role == markup.RoleLink && shown != "" && led != "" && shown != led
+	},
+	Say: func(c *Case) (headline, sentence string) {
+		return "The words show another address", "The link says " + Mono(c.Ref.Text) + ", but leads to " + Mono(addressLed(c)) + "."
+	},
+}
 
 // addressShown returns the mailbox or host that a link's words are, in lower case, or "".
 func addressShown(text string) string {

@@ -7,17 +7,6 @@ import (
 	"arvel/core/mailbox"
 )
 
-// malformedURL: no URL can be made of it.
-var malformedURL = &Rule{
-	Name:    "malformed-url",
-	Exact:   true,
-	Applies: func(c *Case) (State, bool) { return Broken, c.Target().Kind == address.Malformed },
-	Say: func(c *Case) (headline, sentence string) {
-		return "No address can be made of this",
-			"A browser can make no address of " + Mono(c.Ref.Written) + ": its host or its port is not written as one can be."
-	},
-}
-
 // malformedEmail: no mailbox in a mailto: link, or fields that a mail program would not read as meant.
 var malformedEmail = &Rule{
 	Name:  "malformed-email",

@@ -1,0 +1,19 @@
+package audit
+
+import (
+	"arvel/core/site"
+)
+
+// missingTitle: a page without a title, which tabs, bookmarks and search results show.
+var missingTitle = &Rule{
+	Name:  "missing-title",
+	State: Advice,
+	Page: func(c *Case, found func(anchor int)) {
+		if c.File.Kind == site.Page && c.File.Doc.Title == "" && !c.File.Doc.Empty && len(c.File.Doc.Faults) == 0 {
+			found(none)
+		}
+	},
+	Say: func(*Case) (headline, sentence string) {
+		return "The page has no title", "Tabs, bookmarks and search results show the title; without one they show the address."
+	},
+}

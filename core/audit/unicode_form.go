@@ -1,0 +1,17 @@
+package audit
+
+import (
+	"arvel/core/site"
+)
+
+// unicodeForm: what is there looks the same but is made of other characters: a letter and its accent as one
+// character or as two.
+var unicodeForm = &Rule{
+	Name:    "unicode-form",
+	Applies: func(c *Case) (State, bool) { return Fragile, c.Link.Outcome == site.OtherForm },
+	Say: func(c *Case) (headline, sentence string) {
+		return "Same letters, other characters",
+			Mono(c.Landed().Path) + " looks the same, but an accented letter in it is made of other characters than in the reference. " +
+				"Some disks find it all the same; most web servers do not."
+	},
+}

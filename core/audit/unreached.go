@@ -1,0 +1,47 @@
+package audit
+
+import (
+	"arvel/core/site"
+)
+
+// unreached: a page that no way leads to from the home page.
+var unreached = &Rule{
+	Name:  "unreached",
+	State: Advice,
+	Say: func(*Case) (headline, sentence string) {
+		return "No way leads here from the home page", "Following links from the home page, a visitor never comes to this page."
+	},
+}
+
+// reach finds what no way leads to: pages that can't be reached from the home page, and other files that nothing
+// refers to. Without a home page nothing is said.
+func reach(s *site.Snapshot) (pages, files []int32) {
+	home := s.Folders[""].Index
+	if home < 0 {
+		return nil, nil
+	}
+	seen := make([]bool, len(s.Files))
+	seen[home] = true
+	queue := []int32{home}
+	for len(queue) > 0 {
+		at := queue[0]
+		queue = queue[1:]
+		for _, l := range s.Links(at) {
+			if l.File >= 0 && !seen[l.File] {
+				seen[l.File] = true
+				queue = append(queue, l.File)
+			}
+		}
+	}
+	for i := range s.Files {
+		switch f := &s.Files[i]; {
+		case f.Kind == site.Page:
+			if !seen[i] {
+				pages = append(pages, int32(i))
+			}
+		case len(s.From(int32(i))) == 0 && !askedByName(f.Path):
+			files = append(files, int32(i))
+		}
+	}
+	return pages, files
+}
