@@ -170,10 +170,14 @@ func printJSON(out io.Writer, v *workbench.View) error {
 		Findings: []finding{}, Causes: []any{}, Trouble: append([]string{}, v.Trouble...),
 	}
 	findings(v, func(f finding) { r.Findings = append(r.Findings, f) })
+	return writeJSON(out, r)
+}
+
+func writeJSON(out io.Writer, v any) error {
 	e := json.NewEncoder(out)
 	e.SetEscapeHTML(false)
 	e.SetIndent("", " ")
-	return e.Encode(r)
+	return e.Encode(v)
 }
 
 func printText(out io.Writer, v *workbench.View) error {

@@ -2,7 +2,6 @@ package main
 
 import (
 	"encoding/csv"
-	"encoding/json"
 	"io"
 	"net/url"
 	"strconv"
@@ -137,8 +136,5 @@ func printSARIF(out io.Writer, v *workbench.View) error {
 		}
 		run.Results = append(run.Results, result)
 	})
-	e := json.NewEncoder(out)
-	e.SetEscapeHTML(false)
-	e.SetIndent("", " ")
-	return e.Encode(sarifLog{"https://json.schemastore.org/sarif-2.1.0.json", "2.1.0", []sarifRun{run}})
+	return writeJSON(out, sarifLog{"https://json.schemastore.org/sarif-2.1.0.json", "2.1.0", []sarifRun{run}})
 }

@@ -84,6 +84,9 @@ func escapeName(name string) string {
 	return b.String()
 }
 
+// Escaped returns the byte percent-encoded.
+func Escaped(c byte) string { return "%" + string(hexDigits[c>>4]) + string(hexDigits[c&15]) }
+
 func writeEscaped(b *strings.Builder, c byte) {
 	b.WriteByte('%')
 	b.WriteByte(hexDigits[c>>4])

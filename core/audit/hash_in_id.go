@@ -8,13 +8,7 @@ import (
 var hashInID = &Rule{
 	Name:  "hash-in-id",
 	State: Fragile,
-	Page: func(c *Case, found func(anchor int)) {
-		for i := range c.File.Doc.Anchors {
-			if a := &c.File.Doc.Anchors[i]; !a.Inert && strings.HasPrefix(a.Name, "#") {
-				found(i)
-			}
-		}
-	},
+	Page:  anchorsWhere(func(name string) bool { return strings.HasPrefix(name, "#") }),
 	Say: func(c *Case) (headline, sentence string) {
 		return "The id begins with " + Mono("#"), "The " + Mono("#") + " belongs into the link, not into the id: a link to " + Mono(c.Anchor.Name) +
 			" looks for " + Mono(strings.TrimPrefix(c.Anchor.Name, "#")) + " and never lands here."

@@ -44,6 +44,12 @@ func (r *Report) Outline(s *site.Snapshot, file int32) []Landmark {
 		out = append(out, Landmark{Level: int(h.Level), Text: h.Text, Name: h.ID, Line: int(h.Line), start: h.NameEnd})
 		headings[h.ID] = append(headings[h.ID], len(out)-1)
 	}
+	wrong := map[int32][]Finding{} // by anchor
+	for _, f := range r.findings[file] {
+		if f.Anchor >= 0 {
+			wrong[f.Anchor] = append(wrong[f.Anchor], f)
+		}
+	}
 	for i := range doc.Anchors {
 		a := &doc.Anchors[i]
 		if a.Inert {
@@ -58,11 +64,7 @@ func (r *Report) Outline(s *site.Snapshot, file int32) []Landmark {
 		if doc.Anchor(a.Name) == a {
 			byName[a.Name] = at
 		}
-		for _, f := range r.findings[file] {
-			if f.Anchor == int32(i) {
-				out[at].Findings = append(out[at].Findings, f)
-			}
-		}
+		out[at].Findings = append(out[at].Findings, wrong[int32(i)]...)
 	}
 	there := len(out)
 	resolver := address.NewResolver(s.Place)

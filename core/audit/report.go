@@ -130,13 +130,11 @@ func (r *Report) judgeFile(s *site.Snapshot, resolver *address.Resolver, file in
 
 // judgeWhole asks the rules about a file as a whole. Their findings stand behind those of its references.
 func (r *Report) judgeWhole(c *Case, file int32) {
+	rules := ofPages
 	if c.File.Doc == nil {
-		if NameFault(c.File.Path) != "" {
-			r.findings[file] = append(r.findings[file], Finding{fileName, none, none, Advice})
-		}
-		return
+		rules = ofNames
 	}
-	for _, rule := range ofPages {
+	for _, rule := range rules {
 		rule.Page(c, func(anchor int) {
 			r.findings[file] = append(r.findings[file], Finding{rule, none, int32(anchor), rule.State})
 		})

@@ -113,6 +113,9 @@ func Named(name string) *Rule {
 	return nil
 }
 
+// ofNames are those that need nothing but a file's name.
+var ofNames = []*Rule{fileName}
+
 // none stands for no anchor, and for no reference.
 const none = -1
 

@@ -8,14 +8,19 @@ import (
 var spaceInID = &Rule{
 	Name:  "space-in-id",
 	State: Fragile,
-	Page: func(c *Case, found func(anchor int)) {
-		for i := range c.File.Doc.Anchors {
-			if a := &c.File.Doc.Anchors[i]; !a.Inert && strings.ContainsAny(a.Name, " \t\n\r\f") {
-				found(i)
-			}
-		}
-	},
+	Page:  anchorsWhere(func(name string) bool { return strings.ContainsAny(name, " \t\n\r\f") }),
 	Say: func(c *Case) (headline, sentence string) {
 		return "There is a space in the id " + Mono(c.Anchor.Name), "An id may not hold white space; not all browsers and programs find " + Mono(c.Anchor.Name) + "."
 	},
+}
+
+// anchorsWhere returns what finds the anchors of a page whose name passes the test.
+func anchorsWhere(test func(name string) bool) func(*Case, func(anchor int)) {
+	return func(c *Case, found func(anchor int)) {
+		for i := range c.File.Doc.Anchors {
+			if a := &c.File.Doc.Anchors[i]; !a.Inert && test(a.Name) {
+				found(i)
+			}
+		}
+	}
 }

@@ -23,7 +23,7 @@ var unencoded = &Rule{
 			name = "a space"
 		}
 		return "A character in the address is not encoded", Mono(strings.TrimSpace(c.Ref.Written)) + " has " + name +
-			" in it, which is written " + Mono(encoded(bad)) + " in an address. Browsers put up with it; other programs and some hosts do not."
+			" in it, which is written " + Mono(address.Escaped(bad[0])) + " in an address. Browsers put up with it; other programs and some hosts do not."
 	},
 }
 
@@ -41,9 +41,4 @@ func FirstUnencoded(value string) string {
 		}
 	}
 	return ""
-}
-
-func encoded(s string) string {
-	const hex = "0123456789ABCDEF"
-	return "%" + string(hex[s[0]>>4]) + string(hex[s[0]&15])
 }

@@ -74,13 +74,15 @@ func (s *Scanner) leaveForeign() bool {
 // foreignText reads what SVG's style and title hold, which is markup to the tokenizer all the same.
 func (s *Scanner) foreignText(i int) {
 	e := s.tag.element
-	if e != Style && e != Title || s.tag.selfClosing {
+	if e != Style && e != Title || s.tag.selfClosing || i < s.foreignTo {
 		return
 	}
 	n := rawEnd(s.src, i, e.String())
 	if n < 0 {
+		s.foreignTo = len(s.src) // nor does a later one end
 		return
 	}
+	s.foreignTo = n
 	text := s.src[i:n]
 	if e == Title {
 		if s.root == SVG && s.doc.Title == "" {

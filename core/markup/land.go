@@ -1,6 +1,7 @@
 package markup
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 )
@@ -8,7 +9,8 @@ import (
 // linearLimit is how many anchors are searched one by one rather than by the sorted table.
 const linearLimit = 8
 
-// sortAnchors makes the table by which anchors are found.
+// sortAnchors makes the table by which anchors are found. Of those of one name the one that a fragment lands on
+// comes first: an id before the name of an a element, what stands in a template last.
 func (d *Document) sortAnchors() {
 	if len(d.Anchors) <= linearLimit {
 		return
@@ -18,43 +20,41 @@ func (d *Document) sortAnchors() {
 		d.byName[i] = uint32(i)
 	}
 	slices.SortFunc(d.byName, func(a, b uint32) int {
-		if c := strings.Compare(d.Anchors[a].Name, d.Anchors[b].Name); c != 0 {
-			return c
-		}
-		return int(a) - int(b)
+		x, y := &d.Anchors[a], &d.Anchors[b]
+		return cmp.Or(strings.Compare(x.Name, y.Name), cmp.Compare(x.rank(), y.rank()), cmp.Compare(a, b))
 	})
+}
+
+// rank orders anchors of the same name by which one counts.
+func (a *Anchor) rank() int {
+	switch {
+	case a.Inert:
+		return 2
+	case a.ByName:
+		return 1
+	}
+	return 0
 }
 
 // Anchor returns the anchor that name lands on: the first element with that id, else the first a element with
 // that name; nil if there is none.
 func (d *Document) Anchor(name string) *Anchor {
-	var byName *Anchor
-	consider := func(a *Anchor) bool {
-		if a.Inert {
-			return false
-		}
-		if a.ByName && byName == nil {
-			byName = a
-		}
-		return !a.ByName
-	}
+	var best *Anchor
 	if d.byName == nil {
 		for i := range d.Anchors {
-			if a := &d.Anchors[i]; a.Name == name && consider(a) {
-				return a
+			if a := &d.Anchors[i]; a.Name == name && (best == nil || a.rank() < best.rank()) {
+				best = a
 			}
 		}
-		return byName
-	}
-	at, _ := slices.BinarySearchFunc(d.byName, name, func(i uint32, n string) int {
+	} else if at, found := slices.BinarySearchFunc(d.byName, name, func(i uint32, n string) int {
 		return strings.Compare(d.Anchors[i].Name, n)
-	})
-	for ; at < len(d.byName) && d.Anchors[d.byName[at]].Name == name; at++ {
-		if a := &d.Anchors[d.byName[at]]; consider(a) {
-			return a
-		}
+	}); found {
+		best = &d.Anchors[d.byName[at]]
 	}
-	return byName
+	if best == nil || best.Inert {
+		return nil
+	}
+	return best
 }
 
 // Indicated returns what a fragment, as it stands in a URL, lands on (HTML standard, 7.4.6.4): an anchor, or

@@ -256,3 +256,14 @@ func TestStyleSheetAndSVG(t *testing.T) {
 	assert.Equal(t, []string{"a.html", "b.png", "#c"}, written(svg))
 	assert.Equal(t, "Map", svg.Title)
 }
+
+// What repeats without an end is read once, not again from each place where it might begin.
+func TestPageOfUnendedThingsTakesNoLonger(t *testing.T) {
+	const n = 100_000
+	for _, part := range []string{"<style>", "<title>", "<style>p{}"} {
+		assert.Empty(t, scan("<svg>"+strings.Repeat(part, n)).References)
+		assert.Empty(t, scan("<svg>"+strings.Repeat(part, n)+"</style></title>").References)
+	}
+	names := scan(strings.Repeat("<a name=x></a>", n) + "<i id=x>" + strings.Repeat("<a name=x></a>", n))
+	assert.False(t, names.Anchor("x").ByName, "an id counts before every name")
+}

@@ -35,6 +35,7 @@ type Scanner struct {
 	references []Reference // scratch: a page's are copied once they are counted
 	anchorList []Anchor
 	squeezed   []byte
+	foreignTo  int  // how far SVG's style and title were read, so that nested ones are not read again and again
 	seen       bool // something on the page can be seen
 
 	link    collector // text of the open a element
@@ -98,7 +99,7 @@ func (s *Scanner) begin(src []byte) {
 	s.tag.element = Other
 	s.link, s.heading = collector{text: s.link.text[:0]}, collector{text: s.heading.text[:0]}
 	s.linkRef = -1
-	s.seen = false
+	s.seen, s.foreignTo = false, 0
 	s.references, s.anchorList = s.references[:0], s.anchorList[:0]
 }
 

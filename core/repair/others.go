@@ -1,7 +1,6 @@
 package repair
 
 import (
-	"encoding/hex"
 	"path"
 	"strings"
 
@@ -189,7 +188,7 @@ func (p *Planner) encode(c *audit.Case, s *suggestions) {
 	var b strings.Builder
 	for i := range len(value) {
 		if audit.FirstUnencoded(value[i:min(len(value), i+3)]) == value[i:i+1] {
-			b.WriteString("%" + strings.ToUpper(hex.EncodeToString([]byte(value[i:i+1]))))
+			b.WriteString(address.Escaped(value[i]))
 		} else {
 			b.WriteByte(value[i])
 		}

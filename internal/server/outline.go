@@ -16,9 +16,9 @@ func (s *Server) GetOutline(_ context.Context, r api.GetOutlineRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	file, ok := v.Snapshot.Find(r.Params.Page)
-	if !ok {
-		return nil, &workbench.GoneError{Sentence: r.Params.Page + " is not in the folder any more."}
+	file, err := v.File(r.Params.Page)
+	if err != nil {
+		return nil, err
 	}
 	out := api.GetOutline200JSONResponse{Path: r.Params.Page, Landmarks: []api.Landmark{}}
 	if doc := v.Snapshot.Files[file].Doc; doc != nil {

@@ -197,9 +197,9 @@ func (s *Server) ListReferences(_ context.Context, r api.ListReferencesRequestOb
 	if err != nil {
 		return nil, err
 	}
-	file, ok := v.Snapshot.Find(r.Params.Page)
-	if !ok {
-		return nil, &workbench.GoneError{Sentence: r.Params.Page + " is not in the folder any more."}
+	file, err := v.File(r.Params.Page)
+	if err != nil {
+		return nil, err
 	}
 	f := &v.Snapshot.Files[file]
 	out := api.ListReferences200JSONResponse{Path: f.Path, References: []api.Reference{}, Notes: notes(v, file)}

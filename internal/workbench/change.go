@@ -54,11 +54,24 @@ func Keys(d *markup.Document) []string {
 	return out
 }
 
+func gone(page string) error {
+	return &GoneError{fmt.Sprintf("%s is not in the folder any more.", page)}
+}
+
+// File returns the index of the file at the path, or a *GoneError.
+func (v *View) File(path string) (int32, error) {
+	file, ok := v.Snapshot.Find(path)
+	if !ok {
+		return 0, gone(path)
+	}
+	return file, nil
+}
+
 // Find returns the page at the path and the reference on it with the key.
 func (v *View) Find(page, wanted string) (file int32, ref int, err error) {
-	file, ok := v.Snapshot.Find(page)
-	if !ok || v.Snapshot.Files[file].Doc == nil {
-		return 0, 0, &GoneError{fmt.Sprintf("%s is not in the folder any more.", page)}
+	file, err = v.File(page)
+	if err != nil || v.Snapshot.Files[file].Doc == nil {
+		return 0, 0, gone(page)
 	}
 	ref = slices.Index(Keys(v.Snapshot.Files[file].Doc), wanted)
 	if ref < 0 {
