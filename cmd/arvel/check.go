@@ -134,7 +134,7 @@ func findings(v *workbench.View, each func(finding)) {
 
 func describe(v *workbench.View, file int32, f audit.Finding) finding {
 	c := audit.CaseOf(v.Snapshot, f, file)
-	_, message := f.Rule.Say(c)
+	_, message := f.Say(c)
 	out := finding{
 		Rule: f.Rule.Name, State: f.State.String(), Page: c.File.Path, Line: 1, Column: 1, Message: message, Repairs: []repairJSON{},
 	}

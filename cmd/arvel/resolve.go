@@ -42,7 +42,7 @@ func resolveCommand() *cobra.Command {
 			verb, where, note := cs.Destination()
 			fmt.Fprintln(out, strings.TrimSpace(fmt.Sprintf("%s: %s %s %s", state, verb, where, note)))
 			for _, f := range findings {
-				_, sentence := f.Rule.Say(cs)
+				_, sentence := f.Say(cs)
 				fmt.Fprintf(out, "%s: %s\n", f.Rule.Name, sentence)
 			}
 			for _, r := range v.Planner().For(cs, findings) {

@@ -10,6 +10,8 @@ package address
 import (
 	"fmt"
 	"strings"
+
+	"github.com/nlnwa/whatwg-url/url"
 )
 
 // Kind tells how the folder is opened.
@@ -32,6 +34,20 @@ type Place struct {
 	Mount string
 	// IgnoreCase: names that differ in letter case alone are the same there.
 	IgnoreCase bool
+	// Published is where the folder is published, host and path with a slash at its end ("seeds.example/club/"), so
+	// that addresses written out in full are known for the folder's own; "" if that is not known.
+	Published string
+}
+
+// ParsePublished reads the address at which a folder is published, of its home page or of the folder itself, and
+// returns it as [Place].Published has it. An address that is none of a web site's is an error.
+func ParsePublished(text string) (string, error) {
+	u, err := url.Parse(strings.TrimSpace(text))
+	if err != nil || u.Scheme() != "https" && u.Scheme() != "http" {
+		return "", fmt.Errorf("%q is no address of a site: it begins with https:// and a host's name", text)
+	}
+	path := u.Pathname()
+	return u.Host() + path[:strings.LastIndexByte(path, '/')+1], nil
 }
 
 // ParsePlace reads a place as it is written on the command line: "disk", "root" or a path such as "/club/".
@@ -72,6 +88,14 @@ func (p Place) Phrase() string {
 		return "published below " + p.Mount
 	}
 	return "at the root of a site"
+}
+
+// Whole is Phrase with what counts of letter case, where that is not as usual.
+func (p Place) Whole() string {
+	if p.IgnoreCase {
+		return p.Phrase() + ", where letter case does not count"
+	}
+	return p.Phrase()
 }
 
 // origin is what stands before a path in the folder's addresses. The host is one that can't exist.

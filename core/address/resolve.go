@@ -44,6 +44,8 @@ type Target struct {
 	HasFragment bool
 	// Climbed counts the ".." that had nowhere to go, being at the top already.
 	Climbed int
+	// Own tells that the folder's own published address is written out in full.
+	Own bool
 	// URL is the whole address, for what is not Inside.
 	URL string
 	// Scheme is the address's scheme without its colon, for what is not Inside.
@@ -114,7 +116,7 @@ var plain = func() (t [256]bool) {
 
 // Resolve works out where value, a reference's decoded value, leads.
 func (r *Resolver) Resolve(value string) Target {
-	if t, ok := elsewhere(value); ok {
+	if t, ok := elsewhere(value); ok && (r.place.Published == "" || !r.place.publishes(t.URL)) {
 		return t
 	}
 	if r.quick {
@@ -251,7 +253,20 @@ func (r *Resolver) parse(value string) Target {
 	}
 	t.URL = href
 	t.Kind = kindOf(t.Scheme)
+	if t.Kind == Web && r.place.Published != "" && r.place.publishes(href) {
+		_, path, _ := strings.Cut(r.place.Published, "/")
+		t.Kind, t.Own, t.URL, t.Scheme = Inside, true, "", ""
+		rest := strings.TrimPrefix(u.Pathname(), "/"+path)
+		t.Folder = rest == "" || strings.HasSuffix(rest, "/")
+		t.Path = Unescape(strings.TrimSuffix(rest, "/"))
+	}
 	return t
+}
+
+// publishes tells whether an address, as the URL parser serializes it, is the folder's own.
+func (p Place) publishes(href string) bool {
+	_, rest, _ := strings.Cut(href, "://")
+	return strings.HasPrefix(rest, p.Published)
 }
 
 // inside makes of an address on the folder's own host or disk a path in the folder.

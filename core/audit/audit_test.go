@@ -38,7 +38,7 @@ func judged(t *testing.T, place address.Place, link string) (rules []string, sta
 		"index.html": "", "guides/sowing.html": "<h2 id=beans>Beans</h2>" + link, "guides/saving.html": "<title>Saving</title>",
 		"images/leek.png": "", "notes/x.html": "", "files/table.pdf": "", "files/a table.pdf": "", "files/100%.pdf": "", "C/index.html": "",
 	})
-	r := audit.Judge(s)
+	r := audit.Judge(s, audit.Terms{})
 	file, _ := s.Find("guides/sowing.html")
 	for _, f := range r.Of(file, 0) {
 		rules = append(rules, f.Rule.Name)
@@ -207,7 +207,7 @@ func TestImagineJudgesALinkThatIsNotThere(t *testing.T) {
 // whole lists the findings of a folder that are about no reference, as "path rule".
 func whole(files map[string]string) (out []string) {
 	s := folder(root, files)
-	r := audit.Judge(s)
+	r := audit.Judge(s, audit.Terms{})
 	for i := range s.Files {
 		for _, f := range r.Findings(int32(i)) {
 			if f.Ref < 0 {
@@ -256,7 +256,7 @@ func TestOutlineTellsWhoRefersToWhat(t *testing.T) {
 	})
 	file, _ := s.Find("a.html")
 	var got []string
-	for _, l := range audit.Judge(s).Outline(s, file) {
+	for _, l := range audit.Judge(s, audit.Terms{}).Outline(s, file) {
 		got = append(got, fmt.Sprintf("%s|%s|%d|%d from|%d wrong", l.Name, l.Text, l.Level, len(l.From), len(l.Findings)))
 	}
 	assert.Equal(t, []string{
@@ -269,7 +269,7 @@ func TestSurveyCountsTheWays(t *testing.T) {
 		"index.html": "<a href=b.html>1</a><a href=d/c.html>2</a><a href=#x>3</a><img src=p.png alt=x><a href=https://x.example/>4</a><a href=https://x.example/y>5</a><a href=mailto:a@b.example>6</a>",
 		"b.html":     "<a href=/b.html>1</a>", "d/c.html": "<a href=../index.html>1</a><a href=../e/f.html>2</a><a href=../b.html#x>3</a>", "e/f.html": "",
 	})
-	v := audit.Judge(s).Take(s)
+	v := audit.Judge(s, audit.Terms{}).Take(s)
 	counts := map[string]int{}
 	for way, n := range v.Ways {
 		for _, c := range n {

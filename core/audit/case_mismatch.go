@@ -11,7 +11,7 @@ var caseMismatch = &Rule{
 		if c.Link.Outcome != site.OtherCase {
 			return Sound, false
 		}
-		if c.Snapshot.Place.IgnoreCase {
+		if c.Place.IgnoreCase {
 			return Fragile, true
 		}
 		return Broken, true

@@ -29,7 +29,7 @@ const namesShown = 12
 
 // Stair returns the steps of the reference, each with whether it stands. Behind the first that does not, none does.
 func (c *Case) Stair() []Tread {
-	steps := c.resolver.Steps(c.Value)
+	steps := c.steps()
 	treads := make([]Tread, len(steps))
 	broken := false
 	for i, st := range steps {
@@ -40,6 +40,15 @@ func (c *Case) Stair() []Tread {
 		}
 	}
 	return treads
+}
+
+// steps are those of an address, or the one step of a reference between elements.
+func (c *Case) steps() []address.Step {
+	if c.Ref.Flags&(markup.ByID|markup.ByMap) == 0 {
+		return c.resolver.Steps(c.Value)
+	}
+	depth := strings.Count(c.File.Path, "/")
+	return []address.Step{{Kind: address.Fragment, Written: c.Ref.Written, Depth: depth, Path: c.File.Path}}
 }
 
 func (c *Case) stands(st address.Step) bool {
@@ -62,7 +71,9 @@ func (c *Case) standing(st address.Step) (shown []string, near int) {
 	wanted := strings.TrimPrefix(st.Written, "#")
 	switch st.Kind {
 	case address.Fragment:
-		if page := c.Landed(); page != nil {
+		if page := c.Landed(); page != nil && c.Ref.Flags&markup.ByMap != 0 {
+			names = page.Doc.Maps
+		} else if page != nil {
 			names = IDs(page)
 		}
 	case address.Enter, address.Name:
@@ -196,9 +207,9 @@ func (c *Case) Explain(findings []Finding) (headline string, sentences []string)
 				worst = f
 			}
 		}
-		headline, _ = worst.Rule.Say(c)
+		headline, _ = worst.Say(c.at(worst))
 		for _, f := range findings {
-			_, s := f.Rule.Say(c)
+			_, s := f.Say(c.at(f))
 			sentences = append(sentences, s)
 		}
 		return headline, sentences
@@ -216,6 +227,8 @@ func (c *Case) soundSentence(note string) string {
 	switch {
 	case f == nil:
 		return capital(note) + stop(note)
+	case c.Ref.Flags&(markup.ByID|markup.ByMap) != 0:
+		return "The element is on this page."
 	case f == c.File && c.Target().HasFragment:
 		return "The link stays on this page."
 	case f == c.File:

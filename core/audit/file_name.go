@@ -6,17 +6,22 @@ import (
 	"arvel/core/site"
 )
 
-// fileName: a name that breaks the rules by which names work on every host.
+// fileName: a name that breaks the rules by which names work on every host, or an extension that does not fit the
+// content.
 var fileName = &Rule{
 	Name:  "file-name",
 	State: Advice,
 	Page: func(c *Case, found func(anchor int)) {
-		if NameFault(c.File.Path) != "" {
+		if _, disguised := c.File.Disguised(); disguised || NameFault(c.File.Path) != "" {
 			found(none)
 		}
 	},
 	Say: func(c *Case) (headline, sentence string) {
 		_, name := site.Cut(c.File.Path)
+		if ext, disguised := c.File.Disguised(); disguised {
+			return "The extension of " + Mono(name) + " does not fit its content", "Its first bytes are those of a " + Mono(ext) +
+				" file. Hosts tell browsers what a file is by its extension, so it may not be shown."
+		}
 		return "The name " + Mono(name) + " may not work everywhere", "It " + NameFault(c.File.Path) + ". Lower-case letters, digits, " + Mono("-") + " and " + Mono("_") + " work on every host."
 	},
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"arvel/core/letters"
+	"arvel/core/markup"
 	"arvel/core/site"
 )
 
@@ -14,10 +15,16 @@ var missingFragment = &Rule{
 	Applies: func(c *Case) (State, bool) { return Broken, c.Link.Outcome == site.NoFragment },
 	Say: func(c *Case) (headline, sentence string) {
 		wanted, page := c.Fragment(), c.Landed()
+		if c.Ref.Flags&markup.ByMap != 0 {
+			return "No map has the name " + Mono(wanted), Mono(c.Ref.Written) + " names a map of the picture's areas, but no " + Mono("map") + " on this page bears that name, so nothing on the picture can be clicked."
+		}
 		headline = "No element has the id " + Mono(wanted)
 		where := Mono(page.Path) + " is there"
 		if page == c.File {
 			where = "The link stays on this page"
+		}
+		if c.Ref.Flags&markup.ByID != 0 {
+			where = Mono(c.Ref.Attribute.String()) + " names an element of this page"
 		}
 		sentence = where + ", but nothing on it bears the id " + Mono(wanted) + "."
 		ids := IDs(page)

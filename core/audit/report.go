@@ -1,6 +1,7 @@
 package audit
 
 import (
+	"maps"
 	"runtime"
 	"slices"
 	"sync"
@@ -18,6 +19,44 @@ type Finding struct {
 	// one.
 	Ref, Anchor int32
 	State       State
+	// Place is where it is so, if the reference lands at the snapshot's place and fails at another one that the author
+	// ticked; else nil.
+	Place *address.Place
+}
+
+// Terms are what, besides the snapshot, decides how it is judged.
+type Terms struct {
+	// Off are the names of the rules that are not asked.
+	Off map[string]bool
+	// Also are the other places at which everything has to land.
+	Also []address.Place
+	// Aside are the findings that the author set aside, with the reason.
+	Aside map[Mark]string
+}
+
+// Mark names a finding across readings of its page: by what it is about as it is written, which is the same for all
+// that are written the same on the page.
+type Mark struct{ Page, Rule, Written string }
+
+// MarkOf returns the mark of a finding.
+func MarkOf(s *site.Snapshot, file int32, f Finding) Mark {
+	m := Mark{Page: s.Files[file].Path, Rule: f.Rule.Name}
+	switch {
+	case f.Ref >= 0:
+		m.Written = s.Files[file].Doc.References[f.Ref].Written
+	case f.Anchor >= 0:
+		m.Written = s.Files[file].Doc.Anchors[f.Anchor].Name
+	}
+	return m
+}
+
+// Say tells what a finding says of its case, and where that is so.
+func (f *Finding) Say(c *Case) (headline, sentence string) {
+	headline, sentence = f.Rule.Say(c)
+	if f.Place != nil {
+		sentence = "It lands here, but not " + f.Place.Whole() + ". " + sentence
+	}
+	return headline, sentence
 }
 
 // Counts are a folder's, or one page's, numbers.
@@ -46,15 +85,20 @@ func (c *Counts) add(s State, n int) {
 type Report struct {
 	Counts Counts
 
+	terms    Terms
 	states   [][]State
 	findings [][]Finding
+	aside    map[int32][]Finding
 	tallies  [][numStates]int32
-	lost     map[int32]Finding // what no way leads to
+	lost      map[int32]Finding // what no way leads to
+	lostAside map[int32]Finding // the same, set aside
+	mu       sync.Mutex        // held while aside is changed
 }
 
-// Judge judges every reference of a snapshot, on all cores.
-func Judge(s *site.Snapshot) *Report {
+// Judge judges every reference of a snapshot on the given terms, on all cores.
+func Judge(s *site.Snapshot, terms Terms) *Report {
 	r := &Report{
+		terms: terms, aside: map[int32][]Finding{},
 		states: make([][]State, len(s.Files)), findings: make([][]Finding, len(s.Files)),
 		tallies: make([][numStates]int32, len(s.Files)),
 	}
@@ -70,9 +114,10 @@ func Judge(s *site.Snapshot) *Report {
 // that s was renewed from. A touched of nil stands for all.
 func (r *Report) Renew(s *site.Snapshot, touched []int32) *Report {
 	if touched == nil {
-		return Judge(s)
+		return Judge(s, r.terms)
 	}
 	n := &Report{
+		terms: r.terms, aside: maps.Clone(r.aside),
 		states: slices.Clone(r.states), findings: slices.Clone(r.findings), tallies: slices.Clone(r.tallies),
 	}
 	n.judge(s, touched)
@@ -85,13 +130,13 @@ func (r *Report) judge(s *site.Snapshot, files []int32) {
 	var wait sync.WaitGroup
 	for range workers {
 		wait.Go(func() {
-			resolver := address.NewResolver(s.Place)
+			j := r.judgeOn(s)
 			for {
 				n := int(next.Add(1)) - 1
 				if n >= len(files) {
 					return
 				}
-				r.judgeFile(s, resolver, files[n])
+				j.file(files[n])
 			}
 		})
 	}
@@ -108,35 +153,153 @@ func (r *Report) judge(s *site.Snapshot, files []int32) {
 	}
 }
 
-func (r *Report) judgeFile(s *site.Snapshot, resolver *address.Resolver, file int32) {
-	r.states[file], r.findings[file], r.tallies[file] = nil, nil, [numStates]int32{}
-	if s.Files[file].Doc == nil {
-		r.judgeWhole(caseOf(s, resolver, file), file)
+// judge is what one core judges with.
+type judge struct {
+	*Report
+	snapshot *site.Snapshot
+	resolver *address.Resolver
+	also     []*address.Resolver // for the other places
+	refs     []*Rule             // those of each table that are asked
+	pages    []*Rule
+	names    []*Rule
+}
+
+func (r *Report) judgeOn(s *site.Snapshot) *judge {
+	j := &judge{
+		Report: r, snapshot: s, resolver: address.NewResolver(s.Place),
+		refs: r.terms.asked(ofReferences), pages: r.terms.asked(ofPages), names: r.terms.asked(ofNames),
+	}
+	for _, p := range r.terms.Also {
+		p.Published = s.Place.Published
+		j.also = append(j.also, address.NewResolver(p))
+	}
+	return j
+}
+
+// asked returns those of the rules that are not switched off.
+func (t *Terms) asked(rules []*Rule) []*Rule {
+	if len(t.Off) == 0 {
+		return rules
+	}
+	return slices.DeleteFunc(slices.Clone(rules), func(r *Rule) bool { return t.Off[r.Name] })
+}
+
+func (j *judge) file(file int32) {
+	s := j.snapshot
+	j.states[file], j.findings[file], j.tallies[file] = nil, nil, [numStates]int32{}
+	c := caseOf(s, j.resolver, file)
+	doc := s.Files[file].Doc
+	if doc == nil {
+		j.whole(c, file)
+		j.setAside(file)
 		return
 	}
 	links := s.Links(file)
-	c := caseOf(s, resolver, file)
 	states := make([]State, len(links))
+	var others []*Case
 	for i, l := range links {
-		if l.Outcome != site.Lands || l.Odd || advisable(&s.Files[file].Doc.References[i]) {
-			c.turn(i, l)
-			r.findings[file], states[i] = judgeCase(c, int32(i), r.findings[file])
+		if l.Outcome == site.Lands && !l.Odd && !advisable(&doc.References[i]) {
+			continue
 		}
-		r.tallies[file][states[i]]++
+		c.turn(i, l)
+		j.findings[file], states[i] = c.judge(j.refs, int32(i), j.findings[file])
+		if len(j.also) > 0 && states[i] < Broken && states[i] != Inert && (l.Odd || l.Outcome != site.Lands) {
+			if others == nil {
+				for _, r := range j.also {
+					others = append(others, caseOf(s, r, file))
+				}
+			}
+			j.elsewhere(others, file, i, &states[i])
+		}
 	}
-	r.states[file] = states
-	r.judgeWhole(c, file)
+	j.states[file] = states
+	j.whole(c, file)
+	j.setAside(file)
+	for _, st := range states {
+		j.tallies[file][st]++
+	}
 }
 
-// judgeWhole asks the rules about a file as a whole. Their findings stand behind those of its references.
-func (r *Report) judgeWhole(c *Case, file int32) {
-	rules := ofPages
+// elsewhere judges a reference at the other places, and keeps what is worse there than here.
+func (j *judge) elsewhere(others []*Case, file int32, ref int, state *State) {
+	for k, c := range others {
+		c.turn(ref, site.Link{})
+		c.Link = j.snapshot.LandAt(c.Target(), c.Place.IgnoreCase)
+		there, bad := c.judge(j.refs, int32(ref), nil)
+		if bad < Fragile || bad == *state {
+			continue
+		}
+		for _, f := range there {
+			if f.State < Fragile || slices.ContainsFunc(j.findings[file], func(g Finding) bool { return g.Ref == f.Ref && g.Rule == f.Rule }) {
+				continue
+			}
+			place := j.terms.Also[k]
+			f.State, f.Place = Fragile, &place
+			j.findings[file] = append(j.findings[file], f)
+			*state = max(*state, Fragile)
+			break
+		}
+	}
+}
+
+// setAside takes what the author set aside out of a file's findings. A reference that keeps no other is then not
+// judged.
+func (j *judge) setAside(file int32) {
+	all := j.findings[file]
+	var kept, aside []Finding
+	if len(j.terms.Aside) > 0 {
+		for _, f := range all {
+			if _, is := j.terms.Aside[MarkOf(j.snapshot, file, f)]; is {
+				aside = append(aside, f)
+			}
+		}
+	}
+	if len(aside) > 0 {
+		kept = slices.DeleteFunc(slices.Clone(all), func(f Finding) bool { return slices.Contains(aside, f) })
+		for _, f := range aside {
+			if f.Ref < 0 || f.State == Advice {
+				continue
+			}
+			worst := Inert
+			for _, g := range kept {
+				if g.Ref == f.Ref {
+					worst = max(worst, g.State)
+				}
+			}
+			j.states[file][f.Ref] = worst
+		}
+		j.findings[file] = kept
+	}
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	if len(aside) > 0 {
+		j.aside[file] = aside
+	} else {
+		delete(j.aside, file)
+	}
+}
+
+// Aside returns the findings of a file that the author set aside.
+func (r *Report) Aside(file int32) []Finding {
+	all := r.aside[file]
+	if f, lost := r.lostAside[file]; lost {
+		return append(all[:len(all):len(all)], f)
+	}
+	return all
+}
+
+// Reason returns why a finding was set aside.
+func (r *Report) Reason(m Mark) string { return r.terms.Aside[m] }
+
+// whole asks the rules about a file as a whole. Their findings stand behind those of its references.
+func (j *judge) whole(c *Case, file int32) {
+	rules := j.pages
 	if c.File.Doc == nil {
-		rules = ofNames
+		rules = j.names
 	}
 	for _, rule := range rules {
 		rule.Page(c, func(anchor int) {
-			r.findings[file] = append(r.findings[file], Finding{rule, none, int32(anchor), rule.State})
+			j.findings[file] = append(j.findings[file], Finding{Rule: rule, Ref: none, Anchor: int32(anchor), State: rule.State})
 		})
 	}
 }
@@ -151,19 +314,23 @@ var unjudged = map[site.Outcome]State{
 	site.Elsewhere: Unchecked, site.NotJudged: Inert,
 }
 
-// judgeCase asks the rules about a case, appends what they find to findings, and returns the case's state.
-func judgeCase(c *Case, ref int32, findings []Finding) ([]Finding, State) {
+// judge asks the rules about a case, appends what they find to findings, and returns the case's state.
+func (c *Case) judge(rules []*Rule, ref int32, findings []Finding) ([]Finding, State) {
 	state := unjudged[c.Link.Outcome]
 	if state == Inert {
 		return findings, state
 	}
+	between := c.Ref.Flags&(markup.ByID|markup.ByMap) != 0
 	broken := false
-	for _, rule := range ofReferences {
+	for _, rule := range rules {
+		if between && rule != missingFragment {
+			continue // an id is no address
+		}
 		bad, applies := rule.Applies(c)
 		if !applies || bad == Broken && broken {
 			continue
 		}
-		findings = append(findings, Finding{rule, ref, none, bad})
+		findings = append(findings, Finding{Rule: rule, Ref: ref, Anchor: none, State: bad})
 		if bad != Advice { // which says nothing of where it lands
 			state = max(state, bad)
 		}
@@ -176,7 +343,7 @@ func judgeCase(c *Case, ref int32, findings []Finding) ([]Finding, State) {
 }
 
 // JudgeCase judges a single case.
-func JudgeCase(c *Case) ([]Finding, State) { return judgeCase(c, 0, nil) }
+func JudgeCase(c *Case) ([]Finding, State) { return c.judge(ofReferences, 0, nil) }
 
 // States returns the states of a file's references, in their order. The slice is not to be changed.
 func (r *Report) States(file int32) []State { return r.states[file] }
@@ -196,14 +363,22 @@ func (r *Report) Tally(file int32, s State) int { return int(r.tallies[file][s])
 
 // reach notes what no way leads to, which any change anywhere may have changed.
 func (r *Report) reach(s *site.Snapshot) {
-	r.lost = map[int32]Finding{}
+	r.lost, r.lostAside = map[int32]Finding{}, map[int32]Finding{}
 	pages, files := reach(s)
-	for _, i := range pages {
-		r.lost[i] = Finding{unreached, none, none, Advice}
+	note := func(rule *Rule, all []int32) {
+		if r.terms.Off[rule.Name] {
+			return
+		}
+		for _, i := range all {
+			to := r.lost
+			if _, aside := r.terms.Aside[Mark{Page: s.Files[i].Path, Rule: rule.Name}]; aside {
+				to = r.lostAside
+			}
+			to[i] = Finding{Rule: rule, Ref: none, Anchor: none, State: Advice}
+		}
 	}
-	for _, i := range files {
-		r.lost[i] = Finding{unusedFile, none, none, Advice}
-	}
+	note(unreached, pages)
+	note(unusedFile, files)
 }
 
 // Of returns the findings of one reference.

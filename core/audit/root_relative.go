@@ -11,17 +11,17 @@ var rootRelative = &Rule{
 	Name:  "root-relative",
 	Exact: true,
 	Applies: func(c *Case) (State, bool) {
-		if c.Snapshot.Place.Kind == address.Root || !strings.HasPrefix(strings.ReplaceAll(c.Value, `\`, "/"), "/") {
+		if c.Place.Kind == address.Root || !strings.HasPrefix(strings.ReplaceAll(c.Value, `\`, "/"), "/") {
 			return Fragile, false
 		}
 		return Fragile, c.Target().Kind == address.Beyond
 	},
 	Say: func(c *Case) (headline, sentence string) {
 		where := "the top of the disk"
-		if c.Snapshot.Place.Kind == address.Below {
+		if c.Place.Kind == address.Below {
 			where = "the top of the host, above the folder"
 		}
 		return "The leading slash leaves the folder", Mono(c.Ref.Written) + " starts at " + where + ", since the folder is " +
-			c.Snapshot.Place.Phrase() + ". It lands only where the folder is the root of a site."
+			c.Place.Phrase() + ". It lands only where the folder is the root of a site."
 	},
 }

@@ -6,6 +6,8 @@
 package audit
 
 import (
+	"strings"
+
 	"arvel/core/address"
 	"arvel/core/markup"
 	"arvel/core/site"
@@ -71,6 +73,7 @@ var Rules = []*Rule{
 	missingFile,
 	missingFragment,
 	rootRelative,
+	ownAddress,
 	climbsOut,
 	backslash,
 	straySpace,
@@ -128,6 +131,8 @@ type Case struct {
 	Ref    *markup.Reference
 	Anchor *markup.Anchor
 	Link   site.Link
+	// Place is where the reference is judged: the snapshot's, or another one that the author ticked.
+	Place address.Place
 	// Value is the reference as a browser reads it.
 	Value string
 
@@ -142,10 +147,22 @@ func NewCase(s *site.Snapshot, file int32, ref int) *Case {
 	return c
 }
 
+// at returns the case of the same reference at the place where the finding is so.
+func (c *Case) at(f Finding) *Case {
+	file, ok := c.Snapshot.Find(c.File.Path)
+	if f.Place == nil || !ok {
+		return c
+	}
+	there := caseOf(c.Snapshot, address.NewResolver(*f.Place), file)
+	there.Ref, there.Value = c.Ref, c.Value
+	there.Link = c.Snapshot.LandAt(there.Target(), f.Place.IgnoreCase)
+	return there
+}
+
 // CaseOf returns the case that a finding is about.
 func CaseOf(s *site.Snapshot, f Finding, file int32) *Case {
 	if f.Ref >= 0 {
-		return NewCase(s, file, int(f.Ref))
+		return NewCase(s, file, int(f.Ref)).at(f)
 	}
 	c := caseOf(s, address.NewResolver(s.Place), file)
 	if f.Anchor >= 0 {
@@ -168,7 +185,7 @@ func caseOf(s *site.Snapshot, r *address.Resolver, file int32) *Case {
 	if f.Doc != nil {
 		r.At(f.Path, f.Doc.Base, f.Doc.HasBase)
 	}
-	return &Case{Snapshot: s, File: f, resolver: r}
+	return &Case{Snapshot: s, File: f, Place: r.Place(), resolver: r}
 }
 
 // turn makes c the case of another reference on the same page.
@@ -180,10 +197,21 @@ func (c *Case) turn(ref int, l site.Link) {
 // Target returns where the reference leads.
 func (c *Case) Target() *address.Target {
 	if c.target == nil {
-		t := c.resolver.Resolve(c.Value)
+		t := c.resolve()
 		c.target = &t
 	}
 	return c.target
+}
+
+func (c *Case) resolve() address.Target {
+	if c.Ref == nil || c.Ref.Flags&(markup.ByID|markup.ByMap) == 0 {
+		return c.resolver.Resolve(c.Value)
+	}
+	name := c.Value
+	if c.Ref.Flags&markup.ByMap != 0 {
+		_, name, _ = strings.Cut(name, "#")
+	}
+	return address.Target{Path: c.File.Path, HasFragment: true, Fragment: strings.ReplaceAll(name, "%", "%25")}
 }
 
 // Landed returns the file that the reference lands on, or would if its letters were right; nil if there is none.

@@ -44,6 +44,9 @@ func (s *Scanner) startTag(end int, foreign bool) {
 	if v, ok := t.value(AttrStyle); ok {
 		s.styleAttribute(v)
 	}
+	if t.seen&namesIDs != 0 {
+		s.idReferences()
+	}
 	switch element {
 	case A:
 		if !foreign {
@@ -57,6 +60,12 @@ func (s *Scanner) startTag(end int, foreign bool) {
 		s.base()
 	case Meta:
 		s.meta()
+	case Map:
+		for _, a := range []Attribute{AttrName, AttrID} {
+			if v, ok := t.value(a); ok && v.start < v.end {
+				s.doc.Maps = append(s.doc.Maps, s.decoded(v))
+			}
+		}
 	}
 	if added := s.references[first:]; len(added) > 1 {
 		slices.SortStableFunc(added, func(a, b Reference) int { return int(a.Start) - int(b.Start) })
@@ -84,6 +93,27 @@ func (s *Scanner) hold(h holder, v span, foreign bool) {
 	}
 }
 
+// idReferences keeps what the tag at hand names of other elements by their ids.
+func (s *Scanner) idReferences() {
+	for _, h := range idHolders {
+		v, ok := s.tag.value(h.attribute)
+		if !ok || h.on != nil && !slices.Contains(h.on, s.tag.element) {
+			continue
+		}
+		first := len(s.references)
+		flag := ByID
+		if h.shape == hashName {
+			flag = ByMap
+			s.refer(holder{h.attribute, RoleID, h.shape}, v, v.start, v.end)
+		} else {
+			s.list(holder{h.attribute, RoleID, h.shape}, v)
+		}
+		for i := first; i < len(s.references); i++ {
+			s.references[i].Flags |= flag
+		}
+	}
+}
+
 // refer keeps the address that stands from start to end within the value v.
 func (s *Scanner) refer(h holder, v span, start, end int) {
 	p := s.lineOf(start)
@@ -100,6 +130,10 @@ func (s *Scanner) refer(h holder, v span, start, end int) {
 	}
 	if s.tag.seen&(1<<attrHandler|1<<AttrRole) != 0 {
 		r.Flags |= Handled
+	}
+	if r.Role == RoleID {
+		s.references = append(s.references, r)
+		return
 	}
 	r.Flags |= s.linkFlags()
 	r.Role, r.Text = s.meaning(r.Role)
@@ -163,6 +197,9 @@ func (s *Scanner) optional() Flags {
 	rel := strings.ToLower(s.attribute(AttrRel))
 	if strings.Contains(rel, "preconnect") || strings.Contains(rel, "dns-prefetch") || strings.Contains(rel, "profile") {
 		return Optional
+	}
+	if strings.Contains(rel, "canonical") || strings.Contains(rel, "alternate") {
+		return Whole
 	}
 	return 0
 }
@@ -311,6 +348,7 @@ func (s *Scanner) meta() {
 	}
 	if role, ok := cardProperties[strings.ToLower(property)]; ok {
 		s.refer(holder{attribute: AttrContent, role: role}, v, v.start, v.end)
+		s.references[len(s.references)-1].Flags |= Whole
 	}
 }
 

@@ -25,6 +25,8 @@ type Document struct {
 	Anchors []Anchor
 	// Headings are the h1 to h6 elements, in order.
 	Headings []Heading
+	// Maps are the names of the map elements, which usemap looks for.
+	Maps []string
 	// Faults say what about the bytes kept the page from being read as its author meant.
 	Faults []Fault
 
@@ -74,6 +76,11 @@ const (
 	NoAlt
 	// Optional: the browser never loads it by itself and does not need it (preconnect, canonical and such).
 	Optional
+	// ByID: not an address but the id of an element on the same page; ByMap: "#" and the name of a map element.
+	ByID
+	ByMap
+	// Whole: an address that has to be written out with its scheme and host, as canonical links and sitemaps have it.
+	Whole
 )
 
 // Value returns the address as a browser reads it: Written with its character references resolved.

@@ -60,6 +60,26 @@ const (
 	Xmp
 	ForeignObject
 	Desc
+	// The elements below matter only as the bearers of references between ids, and by their names.
+	Article
+	Aside
+	Details
+	Dialog
+	Div
+	Fieldset
+	Footer
+	Header
+	Li
+	Main
+	Map
+	Nav
+	Ol
+	P
+	Section
+	Span
+	Summary
+	Ul
+	Loc // of a sitemap
 	numElements
 )
 
@@ -73,6 +93,9 @@ var elementNames = [numElements]string{
 	SVG: "svg", SVGImage: "image", SVGUse: "use", Table: "table", Td: "td", Template: "template",
 	Textarea: "textarea", Th: "th", Title: "title", Track: "track", Video: "video", Xmp: "xmp",
 	ForeignObject: "foreignobject", Desc: "desc",
+	Article: "article", Aside: "aside", Details: "details", Dialog: "dialog", Div: "div", Fieldset: "fieldset", Footer: "footer",
+	Header: "header", Li: "li", Main: "main", Map: "map", Nav: "nav", Ol: "ol", P: "p", Section: "section", Span: "span",
+	Summary: "summary", Ul: "ul", Loc: "loc",
 }
 
 // String returns the element's name in lower case, or "" for [Other].
@@ -112,6 +135,21 @@ const (
 	AttrType
 	AttrAriaLabel
 	AttrXlinkHref
+	AttrFor
+	AttrForm
+	AttrHeaders
+	AttrList
+	AttrUsemap
+	AttrPopoverTarget
+	AttrCommandFor
+	AttrAriaActiveDescendant
+	AttrAriaControls
+	AttrAriaDescribedBy
+	AttrAriaDetails
+	AttrAriaErrorMessage
+	AttrAriaFlowTo
+	AttrAriaLabelledBy
+	AttrAriaOwns
 	// attrHandler stands for every on… and data-… attribute: something on the page acts on the element.
 	attrHandler
 	numAttributes
@@ -124,6 +162,10 @@ var attributeNames = [numAttributes]string{
 	AttrManifest: "manifest", AttrName: "name", AttrPing: "ping", AttrPoster: "poster", AttrProperty: "property",
 	AttrRel: "rel", AttrRole: "role", AttrSrc: "src", AttrSrcset: "srcset", AttrStyle: "style", AttrTarget: "target", AttrTitle: "title",
 	AttrType: "type", AttrAriaLabel: "aria-label", AttrXlinkHref: "xlink:href", attrHandler: "",
+	AttrFor: "for", AttrForm: "form", AttrHeaders: "headers", AttrList: "list", AttrUsemap: "usemap", AttrPopoverTarget: "popovertarget",
+	AttrCommandFor: "commandfor", AttrAriaActiveDescendant: "aria-activedescendant", AttrAriaControls: "aria-controls",
+	AttrAriaDescribedBy: "aria-describedby", AttrAriaDetails: "aria-details", AttrAriaErrorMessage: "aria-errormessage",
+	AttrAriaFlowTo: "aria-flowto", AttrAriaLabelledBy: "aria-labelledby", AttrAriaOwns: "aria-owns",
 }
 
 // String returns the attribute's name in lower case.
@@ -144,11 +186,13 @@ const (
 	RoleResource
 	RoleCite
 	RoleMeta
+	RoleID // another element of the same page, by its id
 )
 
 var roleNames = [...]string{
 	RoleLink: "link", RoleImage: "image", RoleStyle: "style", RoleScript: "script", RoleFrame: "frame",
 	RoleMedia: "media", RoleForm: "form", RoleResource: "resource", RoleCite: "source", RoleMeta: "card",
+	RoleID: "element",
 }
 
 // String returns the role as the interface names it.
@@ -161,6 +205,8 @@ const (
 	one    shape = iota // the value is one address
 	set                 // srcset: candidates with descriptors
 	spaced              // addresses parted by white space (ping)
+	ids                 // ids of elements on the same page, parted by white space
+	hashName            // "#" and the name of a map element (usemap)
 )
 
 type holder struct {
@@ -201,7 +247,39 @@ var holders = [numElements][]holder{
 	SVGUse:     {{AttrHref, RoleImage, one}, {AttrXlinkHref, RoleImage, one}},
 }
 
-const longestName = 16 // bytes: no name in the tables is longer
+// idHolders are the attributes that name other elements of the page by their ids, and the elements on which they
+// do; none stands for every element.
+var idHolders = []struct {
+	attribute Attribute
+	on        []Element
+	shape     shape
+}{
+	{AttrFor, []Element{Label, Output}, ids},
+	{AttrForm, []Element{Button, Fieldset, Input, Object, Output, Select, Textarea}, ids},
+	{AttrHeaders, []Element{Td, Th}, ids},
+	{AttrList, []Element{Input}, ids},
+	{AttrUsemap, []Element{Img, Object, Input}, hashName},
+	{AttrPopoverTarget, []Element{Button, Input}, ids},
+	{AttrCommandFor, []Element{Button}, ids},
+	{AttrAriaActiveDescendant, nil, ids},
+	{AttrAriaControls, nil, ids},
+	{AttrAriaDescribedBy, nil, ids},
+	{AttrAriaDetails, nil, ids},
+	{AttrAriaErrorMessage, nil, ids},
+	{AttrAriaFlowTo, nil, ids},
+	{AttrAriaLabelledBy, nil, ids},
+	{AttrAriaOwns, nil, ids},
+}
+
+// namesIDs has the bit of every attribute in idHolders.
+var namesIDs = func() (set uint64) {
+	for _, h := range idHolders {
+		set |= 1 << h.attribute
+	}
+	return set
+}()
+
+const longestName = 24 // bytes: no name in the tables is longer
 
 // nameTable finds a name by its length and first letter, which leaves one or two to compare with.
 type nameTable [longestName + 1][26][]struct {

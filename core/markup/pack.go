@@ -7,7 +7,7 @@ import (
 
 // packVersion changes whenever a Document has other content for the same bytes, so that what was kept by an
 // older program is read anew.
-const packVersion = 3
+const packVersion = 4
 
 // ErrPacked is returned for bytes that [Pack] did not make, or made in another version.
 var ErrPacked = errors.New("not a document of this version")
@@ -49,6 +49,10 @@ func Pack(d *Document) []byte {
 		p.uint(uint64(a.Column))
 		p.bool(a.ByName)
 		p.bool(a.Inert)
+	}
+	p.uint(uint64(len(d.Maps)))
+	for _, m := range d.Maps {
+		p.string(m)
 	}
 	p.uint(uint64(len(d.Headings)))
 	for i := range d.Headings {
@@ -130,6 +134,10 @@ func Unpack(b []byte) (d *Document, err error) {
 		a.After = a.End + uint32(u.uint())
 		a.Line, a.Column = uint32(u.uint()), uint32(u.uint())
 		a.ByName, a.Inert = u.bool(), u.bool()
+	}
+	d.Maps = make([]string, u.count())
+	for i := range d.Maps {
+		d.Maps[i] = u.string()
 	}
 	d.Headings = make([]Heading, u.count())
 	for i := range d.Headings {

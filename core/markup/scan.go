@@ -245,12 +245,14 @@ func (s *Scanner) element(i int) (end int, cut bool) {
 		return len(s.src), true
 	}
 	if t.closing {
-		s.endTag()
+		if t.element != Other && t.element < Article {
+			s.endTag()
+		}
 		return end, false
 	}
 	foreign := s.inForeign() && !s.breaksOut()
 	s.seen = s.seen || shows[t.element]
-	if t.seen != 0 || t.element != Other {
+	if t.seen != 0 || t.element != Other && t.element < Article {
 		s.before = s.at
 		s.startTag(end, foreign)
 	}
@@ -259,7 +261,7 @@ func (s *Scanner) element(i int) (end int, cut bool) {
 		s.foreignText(end)
 		return end, false
 	}
-	if t.element == Other {
+	if t.element == Other || t.element >= Article {
 		return end, false
 	}
 	return s.rawText(end)

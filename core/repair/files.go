@@ -13,12 +13,42 @@ import (
 // write returns the value that leads from the case's page to target instead.
 func (p *Planner) write(c *audit.Case, target string) string {
 	value := strings.ReplaceAll(c.Value, `\`, "/")
-	if c.Target().Folder {
-		if dir, name := site.Cut(target); p.isIndex(name) {
-			target = strings.TrimPrefix(dir+"/", "/")
-		}
+	target = p.asFolder(c, target)
+	if c.Target().Own {
+		return fromPage(c, target)
 	}
 	return p.snapshot.Place.Rewrite(strings.TrimSpace(value), path.Join(c.Start(), "x"), target)
+}
+
+// asFolder returns the folder that target is the index page of, if the reference names a folder; else target.
+func (p *Planner) asFolder(c *audit.Case, target string) string {
+	if dir, name := site.Cut(target); c.Target().Folder && p.isIndex(name) {
+		return strings.TrimPrefix(dir+"/", "/")
+	}
+	return target
+}
+
+// fromPage returns the path from the case's page to target, with the query and the fragment as they are written.
+func fromPage(c *audit.Case, target string) string {
+	_, query, fragment := address.Split(strings.TrimSpace(c.Value))
+	return address.Relative(path.Join(c.Start(), "x"), target) + query + fragment
+}
+
+// fromPage writes the path from the page in place of a leading slash or of the folder's own published address.
+func (p *Planner) fromPage(c *audit.Case, s *suggestions) {
+	f := c.Landed()
+	if f == nil && c.Target().Kind == address.Beyond {
+		part, _, _ := address.Split(strings.ReplaceAll(strings.TrimSpace(c.Value), `\`, "/"))
+		t := address.Target{Path: address.Unescape(strings.Trim(path.Clean(part), "/")), Folder: strings.HasSuffix(part, "/")}
+		if l := p.snapshot.Land(&t); l.Outcome == site.Lands {
+			f = &p.snapshot.Files[l.File]
+			c.Target().Folder = t.Folder
+		}
+	}
+	if f == nil || c.Link.Outcome == site.OtherCase || c.Link.Outcome == site.OtherForm {
+		return
+	}
+	s.add(suggestion{fromPage(c, p.asFolder(c, f.Path)), f.Path, Certain, 55, "a path from this page lands on the same thing, from every place"})
 }
 
 func (p *Planner) isIndex(name string) bool {

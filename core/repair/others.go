@@ -8,6 +8,7 @@ import (
 	"arvel/core/audit"
 	"arvel/core/letters"
 	"arvel/core/mailbox"
+	"arvel/core/markup"
 	"arvel/core/site"
 )
 
@@ -15,7 +16,13 @@ import (
 func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 	wanted, page := c.Fragment(), c.Landed()
 	ids := audit.IDs(page)
+	if c.Ref.Flags&markup.ByMap != 0 {
+		ids = page.Doc.Maps
+	}
 	value := func(id string) string {
+		if c.Ref.Flags&markup.ByID != 0 {
+			return id
+		}
 		part, query, _ := address.Split(c.Value)
 		return strings.ReplaceAll(part, `\`, "/") + query + "#" + escapeFragment(id)
 	}
@@ -56,7 +63,9 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 			}
 		}
 	}
-	p.fragmentElsewhere(c, s, wanted)
+	if c.Ref.Flags&(markup.ByID|markup.ByMap) == 0 {
+		p.fragmentElsewhere(c, s, wanted)
+	}
 }
 
 // elsewhereLimit is how many pages may bear an id before it says nothing of which is meant.

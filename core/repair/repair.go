@@ -81,6 +81,8 @@ var finders = map[string]func(*Planner, *audit.Case, *suggestions){
 	"no-destination":   (*Planner).noDestination,
 	"backslash":        (*Planner).backslash,
 	"climbs-out":       (*Planner).climbsOut,
+	"root-relative":    (*Planner).fromPage,
+	"own-address":      (*Planner).fromPage,
 }
 
 // suggestion is a repair in the making: a value before it is written for the file.

@@ -54,7 +54,7 @@ func Scan(s *markup.Scanner, p string, src []byte) *markup.Document {
 
 var scans = func() map[string]func(*markup.Scanner, []byte) *markup.Document {
 	m := map[string]func(*markup.Scanner, []byte) *markup.Document{
-		".css": (*markup.Scanner).StyleSheet, ".svg": (*markup.Scanner).SVG,
+		".css": (*markup.Scanner).StyleSheet, ".svg": (*markup.Scanner).SVG, ".xml": (*markup.Scanner).Sitemap,
 	}
 	for ext, kind := range kinds {
 		if kind == Page {
@@ -88,9 +88,11 @@ type File struct {
 	Kind Kind
 	// Size is in bytes; Modified in nanoseconds since 1970.
 	Size, Modified int64
-	// Hash is that of the bytes that were read; zero for a file that is not read.
+	// Hash is that of the file's bytes; zero if they are not known.
 	Hash change.Hash
-	// Doc is what was read of a page, a style sheet or an SVG file; nil for other files and for what could not be read.
+	// Content is the extension that the file's first bytes speak for (".png"), or "" where they speak for none.
+	Content string
+	// Doc is what was read of a page, a style sheet, an SVG file or a sitemap; nil for other files and for what could not be read.
 	Doc *markup.Document
 	// Trouble says why a file could not be read, as the end of a sentence that begins with its name; or "".
 	Trouble string

@@ -19,6 +19,9 @@ type Options struct {
 	Place address.Place
 	// IndexNames are the names of the page that a folder lands on, the preferred first.
 	IndexNames []string
+	// Published is the address at which the folder is published, as [address.ParsePublished] returns it; where it is
+	// "", what the home page says of itself counts.
+	Published string
 }
 
 // DefaultIndexNames are the names of index pages where nothing else is said.
@@ -86,6 +89,7 @@ func Build(files []File, o Options) *Snapshot {
 	s := &Snapshot{Options: o, Files: slices.Clone(files)}
 	slices.SortFunc(s.Files, func(a, b File) int { return strings.Compare(a.Path, b.Path) })
 	s.index()
+	s.Place.Published = s.published()
 	s.links = make([][]Link, len(s.Files))
 	s.from = make([][]int32, len(s.Files))
 	all := make([]int32, 0, len(s.Files))
@@ -101,6 +105,24 @@ func Build(files []File, o Options) *Snapshot {
 		}
 	}
 	return s
+}
+
+// published returns where the folder is published: what is set, or what its home page names as its own address.
+func (s *Snapshot) published() string {
+	home := s.Folders[""].Index
+	if s.Published != "" || home < 0 || s.Files[home].Doc == nil {
+		return s.Published
+	}
+	for i := range s.Files[home].Doc.References {
+		r := &s.Files[home].Doc.References[i]
+		if r.Flags&markup.Whole == 0 || !(r.Element == markup.Link && strings.EqualFold(r.Text, "canonical") || r.Element == markup.Meta && r.Role == markup.RoleMeta) {
+			continue
+		}
+		if own, err := address.ParsePublished(r.Value()); err == nil {
+			return own
+		}
+	}
+	return ""
 }
 
 // index fills the tables by which paths are looked up.
@@ -175,7 +197,7 @@ func (s *Snapshot) link(pages []int32) {
 				if n >= len(pages) {
 					return
 				}
-				s.links[pages[n]] = l.page(&s.Files[pages[n]])
+				s.links[pages[n]] = l.page(pages[n])
 			}
 		})
 	}
@@ -194,7 +216,8 @@ type linker struct {
 // knownLimit is how many links are remembered, so that a folder of a million different ones does not swell.
 const knownLimit = 1 << 14
 
-func (l *linker) page(f *File) []Link {
+func (l *linker) page(self int32) []Link {
+	f := &l.s.Files[self]
 	l.resolver.At(f.Path, f.Doc.Base, f.Doc.HasBase)
 	dir, _ := Cut(f.Path)
 	if dir != l.dir || len(l.known) > knownLimit {
@@ -208,18 +231,40 @@ func (l *linker) page(f *File) []Link {
 		shared := !f.Doc.HasBase && ref.Role == markup.RoleLink && ref.Flags&^(markup.Handled|markup.NewTab|markup.Guarded|markup.Named) == 0 &&
 			ref.Written != "" && ref.Written[0] != '#' && ref.Written[0] != '?'
 		if shared {
-			if known, ok := l.known[ref.Written]; ok && (known.File < 0 || &l.s.Files[known.File] != f) {
+			if known, ok := l.known[ref.Written]; ok && known.File != self {
 				links[i] = known
 				continue
 			}
 		}
+		if ref.Flags&(markup.ByID|markup.ByMap) != 0 {
+			links[i] = element(f, self, ref)
+			continue
+		}
 		links[i] = l.reference(f, ref)
 		// Whether a fragment is on the page itself depends on the page; Land tells by the file.
-		if shared && (links[i].File < 0 || &l.s.Files[links[i].File] != f) {
+		if shared && links[i].File != self {
 			l.known[ref.Written] = links[i]
 		}
 	}
 	return links
+}
+
+// element looks up what a reference between elements of one page names.
+func element(f *File, self int32, ref *markup.Reference) Link {
+	link := Link{File: self, Way: ToElement}
+	switch value := ref.Value(); {
+	case ref.Flags&markup.Inert != 0:
+		link.Outcome = NotJudged
+	case ref.Flags&markup.ByMap != 0:
+		if _, name, _ := strings.Cut(value, "#"); !slices.Contains(f.Doc.Maps, name) {
+			link.Outcome = NoFragment
+		}
+	default:
+		if a := f.Doc.Anchor(value); a == nil || a.ByName {
+			link.Outcome = NoFragment
+		}
+	}
+	return link
 }
 
 func (l *linker) reference(f *File, ref *markup.Reference) Link {
@@ -253,13 +298,16 @@ var outcomes = map[address.TargetKind]Outcome{
 	address.OnDisk: Nowhere, address.Malformed: Nowhere,
 }
 
-// Land looks up what stands where t leads.
-func (s *Snapshot) Land(t *address.Target) Link {
+// Land looks up what stands where t leads at the snapshot's place.
+func (s *Snapshot) Land(t *address.Target) Link { return s.LandAt(t, s.Place.IgnoreCase) }
+
+// LandAt is Land for a place at which letter case counts or not.
+func (s *Snapshot) LandAt(t *address.Target, ignoreCase bool) Link {
 	if t.Kind != address.Inside {
 		return Link{File: -1, Outcome: outcomes[t.Kind]}
 	}
 	l := s.lookup(t)
-	if (l.Outcome == Lands || l.Outcome == OtherCase && s.Place.IgnoreCase) && t.HasFragment {
+	if (l.Outcome == Lands || l.Outcome == OtherCase && ignoreCase) && t.HasFragment {
 		if f := &s.Files[l.File]; f.Kind == Page && f.Doc != nil && !lands(f.Doc, t.Fragment) {
 			l.Outcome = NoFragment
 		}
@@ -374,6 +422,9 @@ func (s *Snapshot) Renew(changed []File, removed []string) (next *Snapshot, touc
 		} else {
 			touched = append(touched, i)
 		}
+	}
+	if own := n.published(); own != s.Place.Published {
+		return Build(n.Files, s.Options), nil // what is the folder's own address has changed everywhere
 	}
 	slices.Sort(touched)
 	n.link(touched)

@@ -28,13 +28,14 @@ const (
 	AsFrame
 	AsMedia
 	AsForm
+	ToElement // another element of the same page, by its id
 	AsOther
 	NumWays
 )
 
 var wayNames = [NumWays]string{
 	"beside", "down", "up", "across", "top", "on-page", "fragment", "site", "e-mail", "phone",
-	"image", "style", "script", "frame", "media", "form", "other",
+	"image", "style", "script", "frame", "media", "form", "element", "other",
 }
 
 // String returns the way's name in the API.
@@ -52,7 +53,7 @@ func ParseWay(name string) (Way, bool) {
 
 var wayOfRole = map[markup.Role]Way{
 	markup.RoleImage: AsImage, markup.RoleStyle: AsStyle, markup.RoleScript: AsScript, markup.RoleFrame: AsFrame,
-	markup.RoleMedia: AsMedia, markup.RoleForm: AsForm, markup.RoleResource: AsOther, markup.RoleCite: AsOther, markup.RoleMeta: AsOther,
+	markup.RoleID: ToElement, markup.RoleMedia: AsMedia, markup.RoleForm: AsForm, markup.RoleResource: AsOther, markup.RoleCite: AsOther, markup.RoleMeta: AsOther,
 }
 
 // wayOf tells which way a reference goes.

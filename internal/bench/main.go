@@ -156,7 +156,7 @@ func readAndJudge(f *folder.Folder) audit.Counts {
 			files = append(files, site.File{Path: e.Path, Kind: site.KindOf(e.Path)})
 		}
 	}
-	return audit.Judge(site.Build(files, site.Options{Place: address.Place{Mount: "/"}})).Counts
+	return audit.Judge(site.Build(files, site.Options{Place: address.Place{Mount: "/"}}), audit.Terms{}).Counts
 }
 
 // peak opens a folder as the server does and prints the most memory that took.

@@ -3,6 +3,7 @@
 package folder
 
 import (
+	"crypto/sha256"
 	"errors"
 	"fmt"
 	"io"
@@ -14,6 +15,9 @@ import (
 	"syscall"
 
 	"github.com/bmatcuk/doublestar/v4"
+
+	"arvel/core/change"
+	"arvel/core/site"
 )
 
 // ReadLimit is the size in bytes above which a page is not read.
@@ -256,6 +260,27 @@ func (f *Folder) ReadInto(p string, room []byte) ([]byte, error) {
 			b = append(b, 0)[:len(b)]
 		}
 	}
+}
+
+// Hash returns the hash of a file's bytes, of any size, and its first [site.HeadSize] bytes.
+func (f *Folder) Hash(p string) (hash change.Hash, head []byte, err error) {
+	file, err := f.root.Open(filepath.FromSlash(p))
+	if err != nil {
+		return hash, nil, err
+	}
+	defer file.Close()
+	sum := sha256.New()
+	head = make([]byte, site.HeadSize)
+	n, err := io.ReadFull(file, head)
+	head = head[:n]
+	sum.Write(head)
+	if err == nil {
+		_, err = io.Copy(sum, file)
+	} else if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+		err = nil
+	}
+	sum.Sum(hash[:0])
+	return hash, head, err
 }
 
 // ErrTooLarge is the reason why a page above ReadLimit is not read.

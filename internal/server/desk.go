@@ -25,7 +25,7 @@ func (d *desk) openPath(path string) (*workbench.Workbench, error) {
 }
 
 func (d *desk) openLocked(path string) (*workbench.Workbench, error) {
-	w, err := workbench.Open(d.store, path, workbench.Options{Place: "root"})
+	w, err := workbench.Open(d.store, path, workbench.Options{})
 	if err != nil {
 		return nil, err
 	}

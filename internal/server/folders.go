@@ -104,7 +104,7 @@ func (s *Server) folder(w *workbench.Workbench) (api.Folder, error) {
 		return api.Folder{}, err
 	}
 	out := api.Folder{
-		Id: w.ID, Path: w.Path(), Name: filepath.Base(w.Path()), State: api.FolderStateReading, Place: w.Place().Phrase(),
+		Id: w.ID, Path: w.Path(), Name: filepath.Base(w.Path()), State: api.FolderStateReading, 
 		Exclude: known.Exclude, Trouble: []string{},
 	}
 	if out.Exclude == nil {
@@ -112,6 +112,7 @@ func (s *Server) folder(w *workbench.Workbench) (api.Folder, error) {
 	}
 	out.Read, out.Total = w.Progress()
 	if v := w.View(); v != nil {
+		out.Place = v.Snapshot.Place.Whole()
 		out.State, out.Version, out.ReadAt = api.FolderStateReady, int64(v.Version), &v.At
 		out.Trouble = append(out.Trouble, v.Trouble...)
 		out.Name = nameOf(v.Snapshot, out.Name)

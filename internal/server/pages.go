@@ -254,7 +254,7 @@ func notes(v *workbench.View, file int32) []api.Note {
 
 func note(v *workbench.View, file int32, f audit.Finding) api.Note {
 	c := audit.CaseOf(v.Snapshot, f, file)
-	headline, sentence := f.Rule.Say(c)
+	headline, sentence := f.Say(c)
 	n := api.Note{Rule: f.Rule.Name, State: api.NoteState(f.State.String()), Headline: headline, Sentence: sentence}
 	if c.Anchor != nil {
 		n.Line = int(c.Anchor.Line)

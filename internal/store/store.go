@@ -102,6 +102,7 @@ type Folder struct {
 	Path    string
 	Opened  time.Time
 	Exclude []string // nil for the default
+	Settings
 }
 
 // ErrNotFound is returned for what the store does not have.
@@ -110,26 +111,31 @@ var ErrNotFound = errors.New("not found")
 // Open notes that a folder is opened now and returns what is known of it.
 func (s *Store) OpenFolder(path string) (Folder, error) {
 	f := Folder{Path: path, Opened: time.Now()}
-	var exclude sql.NullString
+	var exclude, settings sql.NullString
 	err := s.db.QueryRow(`INSERT INTO folders (path, opened) VALUES (?, ?)
-		ON CONFLICT (path) DO UPDATE SET opened = excluded.opened RETURNING id, exclude`,
-		path, f.Opened.UnixNano()).Scan(&f.ID, &exclude)
+		ON CONFLICT (path) DO UPDATE SET opened = excluded.opened RETURNING id, exclude, settings`,
+		path, f.Opened.UnixNano()).Scan(&f.ID, &exclude, &settings)
 	if err != nil {
 		return f, err
 	}
-	return f, f.setExclude(exclude)
+	return f, f.set(exclude, settings)
 }
 
-func (f *Folder) setExclude(v sql.NullString) error {
-	if !v.Valid {
-		return nil
+// set takes over what is kept as JSON.
+func (f *Folder) set(exclude, settings sql.NullString) error {
+	var err error
+	if exclude.Valid {
+		err = json.Unmarshal([]byte(exclude.String), &f.Exclude)
 	}
-	return json.Unmarshal([]byte(v.String), &f.Exclude)
+	if settings.Valid {
+		err = errors.Join(err, json.Unmarshal([]byte(settings.String), &f.Settings))
+	}
+	return err
 }
 
 // Folders returns the folders that were opened, the last one first.
 func (s *Store) Folders() ([]Folder, error) {
-	rows, err := s.db.Query(`SELECT id, path, opened, exclude FROM folders ORDER BY opened DESC`)
+	rows, err := s.db.Query(`SELECT id, path, opened, exclude, settings FROM folders ORDER BY opened DESC`)
 	if err != nil {
 		return nil, err
 	}
@@ -138,12 +144,12 @@ func (s *Store) Folders() ([]Folder, error) {
 	for rows.Next() {
 		var f Folder
 		var opened int64
-		var exclude sql.NullString
-		if err := rows.Scan(&f.ID, &f.Path, &opened, &exclude); err != nil {
+		var exclude, settings sql.NullString
+		if err := rows.Scan(&f.ID, &f.Path, &opened, &exclude, &settings); err != nil {
 			return nil, err
 		}
 		f.Opened = time.Unix(0, opened)
-		if err := f.setExclude(exclude); err != nil {
+		if err := f.set(exclude, settings); err != nil {
 			return nil, err
 		}
 		out = append(out, f)
@@ -178,17 +184,19 @@ func (s *Store) Forget(id int64) error {
 	return err
 }
 
-// Reading is what was known of one page when it was last read.
+// Reading is what was known of one file when it was last read.
 type Reading struct {
 	Path           string
 	Size, Modified int64
 	Hash           change.Hash
-	Doc            []byte // as markup.Pack made it
+	// Content is as [site.File] has it, Doc as markup.Pack made it; nil for a file that holds no references.
+	Content string
+	Doc     []byte
 }
 
-// Readings calls each for every page that was read of a folder.
+// Readings calls each for every file that was read of a folder.
 func (s *Store) Readings(folder int64, each func(Reading)) error {
-	rows, err := s.db.Query(`SELECT f.path, f.size, f.modified, f.hash, d.doc FROM files f JOIN documents d ON d.hash = f.hash WHERE f.folder = ?`, folder)
+	rows, err := s.db.Query(`SELECT path, size, modified, hash, content, doc FROM files WHERE folder = ?`, folder)
 	if err != nil {
 		return err
 	}
@@ -196,7 +204,7 @@ func (s *Store) Readings(folder int64, each func(Reading)) error {
 	for rows.Next() {
 		var r Reading
 		var path, hash []byte
-		if err := rows.Scan(&path, &r.Size, &r.Modified, &hash, &r.Doc); err != nil {
+		if err := rows.Scan(&path, &r.Size, &r.Modified, &hash, &r.Content, &r.Doc); err != nil {
 			return err
 		}
 		r.Path = string(path)
@@ -206,37 +214,67 @@ func (s *Store) Readings(folder int64, each func(Reading)) error {
 	return rows.Err()
 }
 
-// Keep notes readings and forgets those of files that are gone, all at once.
+// Keep notes readings, all at once. What was known of files that are gone is kept as the folder's past.
 func (s *Store) Keep(folder int64, readings []Reading, gone []string) error {
 	tx, err := s.db.Begin()
 	if err != nil {
 		return err
 	}
 	defer tx.Rollback()
-	docs, err := tx.Prepare(`INSERT INTO documents (hash, doc) VALUES (?, ?) ON CONFLICT (hash) DO UPDATE SET doc = excluded.doc`)
-	if err != nil {
-		return err
-	}
-	files, err := tx.Prepare(`INSERT INTO files (folder, path, size, modified, hash) VALUES (?, ?, ?, ?, ?)
-		ON CONFLICT (folder, path) DO UPDATE SET size = excluded.size, modified = excluded.modified, hash = excluded.hash`)
+	files, err := tx.Prepare(`INSERT INTO files (folder, path, size, modified, hash, content, doc) VALUES (?, ?, ?, ?, ?, ?, ?)
+		ON CONFLICT (folder, path) DO UPDATE SET size = excluded.size, modified = excluded.modified, hash = excluded.hash,
+		content = excluded.content, doc = excluded.doc`)
 	if err != nil {
 		return err
 	}
 	for i := range readings {
 		r := &readings[i]
-		if r.Doc != nil {
-			if _, err := docs.Exec(r.Hash[:], r.Doc); err != nil {
-				return err
-			}
-		}
-		if _, err := files.Exec(folder, []byte(r.Path), r.Size, r.Modified, r.Hash[:]); err != nil {
+		if _, err := files.Exec(folder, []byte(r.Path), r.Size, r.Modified, r.Hash[:], r.Content, r.Doc); err != nil {
 			return err
 		}
 	}
+	now := time.Now().UnixNano()
 	for _, p := range gone {
+		_, err := tx.Exec(`INSERT INTO past (folder, path, size, hash, doc, gone) SELECT folder, path, size, hash, doc, ? FROM files
+			WHERE folder = ? AND path = ? ON CONFLICT DO UPDATE SET size = excluded.size, hash = excluded.hash, doc = excluded.doc, gone = excluded.gone`,
+			now, folder, []byte(p))
+		if err != nil {
+			return err
+		}
 		if _, err := tx.Exec(`DELETE FROM files WHERE folder = ? AND path = ?`, folder, []byte(p)); err != nil {
 			return err
 		}
 	}
 	return tx.Commit()
+}
+
+// Past is a file that was there before and is gone.
+type Past struct {
+	Path string
+	Size int64
+	Hash change.Hash
+	Doc  []byte // as markup.Pack made it; nil for a file that held no references
+	Gone time.Time
+}
+
+// Past returns the files that were in a folder before and are gone, the last to go first.
+func (s *Store) Past(folder int64) ([]Past, error) {
+	rows, err := s.db.Query(`SELECT path, size, hash, doc, gone FROM past WHERE folder = ? ORDER BY gone DESC, path`, folder)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Past
+	for rows.Next() {
+		var p Past
+		var path, hash []byte
+		var gone int64
+		if err := rows.Scan(&path, &p.Size, &hash, &p.Doc, &gone); err != nil {
+			return nil, err
+		}
+		p.Path, p.Gone = string(path), time.Unix(0, gone)
+		copy(p.Hash[:], hash)
+		out = append(out, p)
+	}
+	return out, rows.Err()
 }

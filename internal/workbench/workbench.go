@@ -6,7 +6,6 @@ import (
 	"context"
 	"errors"
 	"io/fs"
-	"path/filepath"
 	"runtime"
 	"slices"
 	"strings"
@@ -14,7 +13,6 @@ import (
 	"sync/atomic"
 	"time"
 
-	"arvel/core/address"
 	"arvel/core/audit"
 	"arvel/core/change"
 	"arvel/core/markup"
@@ -30,7 +28,9 @@ type Workbench struct {
 
 	store   *store.Store
 	folder  *folder.Folder
-	place   address.Place
+	options site.Options
+	terms   audit.Terms
+	kept    store.Settings
 	changes sync.Mutex // held while the view or the files are changed
 	view    atomic.Pointer[View]
 	read    atomic.Int64
@@ -72,7 +72,8 @@ func newView(version uint64, s *site.Snapshot, r *audit.Report, trouble []string
 
 // Options are how a folder is opened.
 type Options struct {
-	// Place is where references are resolved: "root", "disk" or a path such as "/club/".
+	// Place is where references are resolved: "root", "disk" or a path such as "/club/"; "" for what is set for the
+	// folder, which then also decides at which other places everything has to land.
 	Place      string
 	IgnoreCase bool
 	// Exclude are patterns to leave out besides those that are kept for the folder.
@@ -100,12 +101,12 @@ func Open(st *store.Store, path string, o Options) (*Workbench, error) {
 			return nil, err
 		}
 	}
-	place, err := address.ParsePlace(o.Place, filepath.ToSlash(f.Path), o.IgnoreCase)
-	if err != nil {
+	w := &Workbench{ID: known.ID, store: st, folder: f, kept: known.Settings, stop: func() {}}
+	if err := w.settle(o.Place, o.IgnoreCase); err != nil {
 		f.Close()
 		return nil, err
 	}
-	return &Workbench{ID: known.ID, store: st, folder: f, place: place, stop: func() {}}, nil
+	return w, nil
 }
 
 // Path returns the folder's absolute path.
@@ -114,7 +115,7 @@ func (w *Workbench) Path() string { return w.folder.Path }
 // View returns the folder as it was last read, or nil while it is read for the first time.
 func (w *Workbench) View() *View { return w.view.Load() }
 
-// Progress returns how many of the folder's pages are read, and of how many.
+// Progress returns how many of the folder's files are read, and of how many.
 func (w *Workbench) Progress() (read, total int) { return int(w.read.Load()), int(w.total.Load()) }
 
 // Problem returns why the folder could not be read, or nil.
@@ -161,7 +162,7 @@ func (w *Workbench) readAll(ctx context.Context) error {
 		return err
 	}
 	var gone []string
-	still := map[string]bool{}
+	still := make(map[string]bool, len(entries))
 	for _, e := range entries {
 		still[e.Path] = true
 	}
@@ -175,8 +176,8 @@ func (w *Workbench) readAll(ctx context.Context) error {
 			trouble = append(trouble, files[i].Path+" "+files[i].Trouble)
 		}
 	}
-	snapshot := site.Build(files, site.Options{Place: w.place})
-	report := audit.Judge(snapshot)
+	snapshot := site.Build(files, w.options)
+	report := audit.Judge(snapshot, w.terms)
 	version := uint64(1)
 	if v := w.View(); v != nil {
 		version = v.Version + 1
@@ -187,41 +188,37 @@ func (w *Workbench) readAll(ctx context.Context) error {
 	return w.store.Keep(w.ID, fresh, gone)
 }
 
-// progressEvery is how many pages are read between two events that say so.
+// progressEvery is how many files are read between two events that say so.
 const progressEvery = 250
 
-// readFiles makes the model's files of the folder's entries, reading the pages that are not known as they are.
+// readFiles makes the model's files of the folder's entries, reading those that are not known as they are.
 func (w *Workbench) readFiles(ctx context.Context, entries []folder.Entry, known map[string]store.Reading) (files []site.File, fresh []store.Reading, err error) {
 	files = make([]site.File, len(entries))
-	pages := make([]int, 0, len(entries))
 	for i, e := range entries {
 		files[i] = site.File{Path: e.Path, Kind: site.KindOf(e.Path), Size: e.Size, Modified: e.Modified}
-		if site.IsRead(e.Path) {
-			pages = append(pages, i)
-		}
 	}
-	w.total.Store(int64(len(pages)))
+	w.total.Store(int64(len(files)))
 	w.read.Store(0)
 	var next atomic.Int64
 	var wait sync.WaitGroup
 	var mu sync.Mutex
-	for range min(runtime.GOMAXPROCS(0), len(pages)) {
+	for range min(runtime.GOMAXPROCS(0), len(files)) {
 		wait.Go(func() {
 			reader := reader{scanner: markup.NewScanner()}
 			var mine []store.Reading
 			for ctx.Err() == nil {
 				n := int(next.Add(1)) - 1
-				if n >= len(pages) {
+				if n >= len(files) {
 					break
 				}
-				f := &files[pages[n]]
+				f := &files[n]
 				if r, ok := known[f.Path]; !ok || !takeOver(f, r) {
-					if r, ok := w.readPage(&reader, f); ok {
+					if r, ok := w.readFile(&reader, f); ok {
 						mine = append(mine, r)
 					}
 				}
 				if done := w.read.Add(1); done%progressEvery == 0 {
-					w.hub.send(Event{Kind: Progress, Read: int(done), Total: len(pages)})
+					w.hub.send(Event{Kind: Progress, Read: int(done), Total: len(files)})
 				}
 			}
 			mu.Lock()
@@ -238,11 +235,15 @@ func takeOver(f *site.File, r store.Reading) bool {
 	if r.Size != f.Size || r.Modified != f.Modified {
 		return false
 	}
+	f.Hash, f.Content = r.Hash, r.Content
+	if r.Doc == nil {
+		return !site.IsRead(f.Path)
+	}
 	doc, err := markup.Unpack(r.Doc)
 	if err != nil {
 		return false
 	}
-	f.Doc, f.Hash = doc, r.Hash
+	f.Doc = doc
 	f.Trouble = faults(doc)
 	return true
 }
@@ -257,20 +258,33 @@ type reader struct {
 	room    []byte
 }
 
-// readPage reads a page into f and returns what is to be kept of it, if it could be read.
-func (w *Workbench) readPage(r *reader, f *site.File) (store.Reading, bool) {
-	src, err := w.folder.ReadInto(f.Path, r.room)
-	if err != nil {
-		f.Trouble = folder.Trouble(err)
-		return store.Reading{}, false
-	}
-	r.room = src
-	f.Doc, f.Hash, f.Size = site.Scan(r.scanner, f.Path, src), change.HashOf(src), int64(len(src))
-	f.Trouble = faults(f.Doc)
-	kept := store.Reading{Path: f.Path, Size: f.Size, Modified: f.Modified, Hash: f.Hash, Doc: markup.Pack(f.Doc)}
+// readFile reads a file into f and returns what is to be kept of it, if it could be read. Of a file that holds no
+// references only the hash and the kind of its content are kept.
+func (w *Workbench) readFile(r *reader, f *site.File) (store.Reading, bool) {
+	kept := store.Reading{Path: f.Path, Size: f.Size, Modified: f.Modified}
 	if time.Since(time.Unix(0, f.Modified)) < settled {
 		kept.Modified = -1
 	}
+	if !site.IsRead(f.Path) {
+		hash, head, err := w.folder.Hash(f.Path)
+		if err != nil {
+			f.Trouble = folder.Trouble(err)
+			return kept, false
+		}
+		f.Hash, f.Content = hash, site.ContentOf(head)
+		kept.Hash, kept.Content = f.Hash, f.Content
+		return kept, true
+	}
+	src, err := w.folder.ReadInto(f.Path, r.room)
+	if err != nil {
+		f.Trouble = folder.Trouble(err)
+		return kept, false
+	}
+	r.room = src
+	f.Content = site.ContentOf(src[:min(len(src), site.HeadSize)])
+	f.Doc, f.Hash, f.Size = site.Scan(r.scanner, f.Path, src), change.HashOf(src), int64(len(src))
+	f.Trouble = faults(f.Doc)
+	kept.Size, kept.Hash, kept.Content, kept.Doc = f.Size, f.Hash, f.Content, markup.Pack(f.Doc)
 	return kept, true
 }
 
@@ -407,8 +421,7 @@ func differing(s *site.Snapshot, changed []site.File, removed []string) ([]site.
 			if known {
 				removed = append(removed, f.Path)
 			}
-		case known && f.Doc != nil && s.Files[i].Hash == f.Hash && s.Files[i].Doc != nil:
-		case known && f.Doc == nil && s.Files[i].Size == f.Size && s.Files[i].Modified == f.Modified:
+		case known && s.Files[i].Hash == f.Hash && (s.Files[i].Doc != nil) == (f.Doc != nil) && s.Files[i].Trouble == f.Trouble:
 		default:
 			out = append(out, f)
 		}
@@ -425,9 +438,6 @@ func troubleOf(s *site.Snapshot) []string {
 	}
 	return out
 }
-
-// Place returns the place where the folder's references are resolved.
-func (w *Workbench) Place() address.Place { return w.place }
 
 // Pages returns the folder's pages, and the style sheets and pictures in which something is wrong, in the order in
 // which they are listed: those of a folder before the folders in it, the index page first.
