@@ -6,7 +6,7 @@ NPM ?= npm
 export CGO_ENABLED ?= 1
 
 .DEFAULT_GOAL := help
-.PHONY: help build demo dev generate test lint stale chromium bench figures screenshots
+.PHONY: help build demo dev generate test lint stale chromium real bench figures screenshots
 
 help: ## this list
 	@grep -hE '^[a-z]+:.*## ' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  %-12s %s\n", $$1, $$2}'
@@ -24,7 +24,7 @@ generate: web/node_modules/.installed ## the types that are made from api/openap
 	$(GO) generate ./...
 	cd web && $(NPM) run --silent generate
 
-test: chromium build lint stale ## everything: lint, unit tests, the browser as judge, end-to-end tests
+test: chromium real build lint stale ## everything: lint, unit tests, the browser as judge, end-to-end tests
 	$(GO) test -race -timeout 20m ./...
 
 lint: web/node_modules/.installed web/dist/index.html ## vet, staticcheck, gofumpt, Biome, tsc, knip
@@ -43,7 +43,17 @@ stale: web/node_modules/.installed ## fail if what is generated is not what is c
 chromium: ## Debian's Chromium, which the tests drive
 	@command -v chromium >/dev/null || { $$([ "$$(id -u)" = 0 ] || echo sudo) sh -c 'apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -q -y --no-install-recommends chromium'; }
 
-bench: build ## the figures, each beside its yardstick
+REAL := libboost1.81-doc imagemagick-6-doc
+
+real: .work/real/.unpacked ## two real folders of pages from Debian, unpacked to .work/real and never installed
+
+.work/real/.unpacked:
+	@mkdir -p .work/real/packages
+	@cd .work/real/packages && { apt-get download -q $(REAL) || { $$([ "$$(id -u)" = 0 ] || echo sudo) apt-get update -q && apt-get download -q $(REAL); }; }
+	@for p in $(REAL); do dpkg-deb -x .work/real/packages/$${p}_*.deb .work/real/$$p; done
+	@rm -r .work/real/packages && touch $@
+
+bench: build real ## the figures, each beside its yardstick
 	$(GO) run ./internal/bench
 
 figures: ## lines of code and of tests, and the tests' share

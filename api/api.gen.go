@@ -209,6 +209,7 @@ const (
 	WayCountWayBeside   WayCountWay = "beside"
 	WayCountWayDown     WayCountWay = "down"
 	WayCountWayEMail    WayCountWay = "e-mail"
+	WayCountWayElement  WayCountWay = "element"
 	WayCountWayForm     WayCountWay = "form"
 	WayCountWayFragment WayCountWay = "fragment"
 	WayCountWayFrame    WayCountWay = "frame"
@@ -234,6 +235,8 @@ func (e WayCountWay) Valid() bool {
 	case WayCountWayDown:
 		return true
 	case WayCountWayEMail:
+		return true
+	case WayCountWayElement:
 		return true
 	case WayCountWayForm:
 		return true
@@ -264,6 +267,16 @@ func (e WayCountWay) Valid() bool {
 	default:
 		return false
 	}
+}
+
+// AsideFinding defines model for AsideFinding.
+type AsideFinding struct {
+	// Count How many on the page are written the same.
+	Count    int    `json:"count"`
+	Headline string `json:"headline"`
+	Line     int    `json:"line"`
+	Mark     Mark   `json:"mark"`
+	Reason   string `json:"reason"`
 }
 
 // Change defines model for Change.
@@ -362,6 +375,22 @@ type Event struct {
 // EventKind defines model for Event.Kind.
 type EventKind string
 
+// Fate defines model for Fate.
+type Fate struct {
+	// Says Why it does not land there
+	Says  string `json:"says"`
+	State State  `json:"state"`
+}
+
+// FateRow defines model for FateRow.
+type FateRow struct {
+	Fates   []Fate `json:"fates"`
+	Key     string `json:"key"`
+	Line    int    `json:"line"`
+	Page    string `json:"page"`
+	Written string `json:"written"`
+}
+
 // Field defines model for Field.
 type Field struct {
 	Name  string `json:"name"`
@@ -414,6 +443,16 @@ type FolderCount struct {
 	References int    `json:"references"`
 }
 
+// Hosting defines model for Hosting.
+type Hosting struct {
+	Names []NameFault `json:"names"`
+
+	// Places The chosen place, then the ticked ones.
+	Places []PlaceCount `json:"places"`
+	Rows   []FateRow    `json:"rows"`
+	Total  int          `json:"total"`
+}
+
 // KnownFolder defines model for KnownFolder.
 type KnownFolder struct {
 	Id     int64     `json:"id"`
@@ -463,6 +502,25 @@ type Landmark struct {
 	Referrers      []Referrer `json:"referrers"`
 	ReferrersInAll int        `json:"referrersInAll"`
 	Text           string     `json:"text"`
+}
+
+// Mark defines model for Mark.
+type Mark struct {
+	Page string `json:"page"`
+	Rule string `json:"rule"`
+
+	// Written What the finding is about, as it is written; empty for the page as a whole.
+	Written string `json:"written"`
+}
+
+// NameFault defines model for NameFault.
+type NameFault struct {
+	// Better A name that works everywhere, or empty.
+	Better string `json:"better"`
+
+	// Fault What is wrong with the name, as the end of a sentence that begins with it.
+	Fault string `json:"fault"`
+	Path  string `json:"path"`
 }
 
 // Note defines model for Note.
@@ -552,6 +610,29 @@ type PageList struct {
 type PageName struct {
 	Path  string `json:"path"`
 	Title string `json:"title"`
+}
+
+// Place defines model for Place.
+type Place struct {
+	// Chosen What is shown is judged there.
+	Chosen bool `json:"chosen"`
+
+	// IgnoreCase Names that differ in letter case alone are the same there.
+	IgnoreCase bool `json:"ignoreCase"`
+
+	// Place disk, root, or a path such as /club/.
+	Place string `json:"place"`
+
+	// Ticked What fails there is told as fragile.
+	Ticked bool `json:"ticked"`
+}
+
+// PlaceCount defines model for PlaceCount.
+type PlaceCount struct {
+	Broken  int    `json:"broken"`
+	Fragile int    `json:"fragile"`
+	Phrase  string `json:"phrase"`
+	Place   string `json:"place"`
 }
 
 // Problem defines model for Problem.
@@ -650,6 +731,43 @@ type Run struct {
 	Written string `json:"written"`
 }
 
+// Settings defines model for Settings.
+type Settings struct {
+	// IndexNames Names of index pages, the preferred first; none for the usual ones.
+	IndexNames []string `json:"indexNames"`
+
+	// Off The rules that are not asked.
+	Off    []string `json:"off"`
+	Places []Place  `json:"places"`
+
+	// Published The folder's published address; empty to take what its home page says.
+	Published string `json:"published"`
+
+	// PublishedFound The published address that counts, without its scheme.
+	PublishedFound *string `json:"publishedFound,omitempty"`
+
+	// Rules The names of all rules; not to be sent.
+	Rules *[]string `json:"rules,omitempty"`
+}
+
+// Source defines model for Source.
+type Source struct {
+	Encoding string `json:"encoding"`
+
+	// Hash Of the file's bytes.
+	Hash  string `json:"hash"`
+	Spans []Span `json:"spans"`
+	Text  string `json:"text"`
+}
+
+// Span defines model for Span.
+type Span struct {
+	// From Where the address begins in the text, in UTF-16 code units from 0.
+	From      int       `json:"from"`
+	Reference Reference `json:"reference"`
+	To        int       `json:"to"`
+}
+
 // State defines model for State.
 type State string
 
@@ -734,6 +852,14 @@ type OpenFolderJSONBody struct {
 	Path string `json:"path"`
 }
 
+// SetAsideJSONBody defines parameters for SetAside.
+type SetAsideJSONBody struct {
+	Marks []Mark `json:"marks"`
+
+	// Reason Why they are set aside; left out to bring them back.
+	Reason *string `json:"reason,omitempty"`
+}
+
 // ListChangesParams defines parameters for ListChanges.
 type ListChangesParams struct {
 	Offset *Offset `form:"offset,omitempty" json:"offset,omitempty"`
@@ -743,6 +869,14 @@ type ListChangesParams struct {
 // SetExcludeJSONBody defines parameters for SetExclude.
 type SetExcludeJSONBody struct {
 	Patterns []string `json:"patterns"`
+}
+
+// GetHostingParams defines parameters for GetHosting.
+type GetHostingParams struct {
+	// Q Only references whose page or letters have this in them.
+	Q      *string `form:"q,omitempty" json:"q,omitempty"`
+	Offset *Offset `form:"offset,omitempty" json:"offset,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // GetLandingParams defines parameters for GetLanding.
@@ -811,14 +945,25 @@ type ApplyRepairJSONBody struct {
 	Written string `json:"written"`
 }
 
+// GetSourceParams defines parameters for GetSource.
+type GetSourceParams struct {
+	Page string `form:"page" json:"page"`
+}
+
 // OpenFolderJSONRequestBody defines body for OpenFolder for application/json ContentType.
 type OpenFolderJSONRequestBody OpenFolderJSONBody
+
+// SetAsideJSONRequestBody defines body for SetAside for application/json ContentType.
+type SetAsideJSONRequestBody SetAsideJSONBody
 
 // SetExcludeJSONRequestBody defines body for SetExclude for application/json ContentType.
 type SetExcludeJSONRequestBody SetExcludeJSONBody
 
 // ApplyRepairJSONRequestBody defines body for ApplyRepair for application/json ContentType.
 type ApplyRepairJSONRequestBody ApplyRepairJSONBody
+
+// SetSettingsJSONRequestBody defines body for SetSettings for application/json ContentType.
+type SetSettingsJSONRequestBody = Settings
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
@@ -837,6 +982,12 @@ type ServerInterface interface {
 	// GetFolder An open folder, opened again if need be.
 	// (GET /folders/{folder})
 	GetFolder(c *gin.Context, folder FolderId)
+	// ListAside The findings that are set aside, with the reasons.
+	// (GET /folders/{folder}/aside)
+	ListAside(c *gin.Context, folder FolderId)
+	// SetAside Set findings aside, or bring them back.
+	// (POST /folders/{folder}/aside)
+	SetAside(c *gin.Context, folder FolderId)
 	// ListChanges What was changed in a folder, the last change first.
 	// (GET /folders/{folder}/changes)
 	ListChanges(c *gin.Context, folder FolderId, params ListChangesParams)
@@ -849,6 +1000,9 @@ type ServerInterface interface {
 	// SetExclude Set what is left out of a folder, and read it again.
 	// (PUT /folders/{folder}/exclude)
 	SetExclude(c *gin.Context, folder FolderId)
+	// GetHosting The chosen and ticked places, the references whose fate differs between them, and the names that may not work everywhere.
+	// (GET /folders/{folder}/hosting)
+	GetHosting(c *gin.Context, folder FolderId, params GetHostingParams)
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(c *gin.Context, folder FolderId, params GetLandingParams)
@@ -864,12 +1018,24 @@ type ServerInterface interface {
 	// GetPicture The bytes of a picture in the folder, to be shown as an image and as nothing else.
 	// (GET /folders/{folder}/picture)
 	GetPicture(c *gin.Context, folder FolderId, params GetPictureParams)
+	// GetPreview Where the folder's pages can be looked at, as the chosen place would serve them.
+	// (GET /folders/{folder}/preview)
+	GetPreview(c *gin.Context, folder FolderId)
 	// ListReferences The references on a page, in reading order.
 	// (GET /folders/{folder}/references)
 	ListReferences(c *gin.Context, folder FolderId, params ListReferencesParams)
 	// ApplyRepair Write a repair of one reference into its file.
 	// (POST /folders/{folder}/repairs)
 	ApplyRepair(c *gin.Context, folder FolderId)
+	// GetSettings What is set for a folder.
+	// (GET /folders/{folder}/settings)
+	GetSettings(c *gin.Context, folder FolderId)
+	// SetSettings Set the places, the published address, the index pages' names and the rules that are not asked; the folder is judged anew.
+	// (PUT /folders/{folder}/settings)
+	SetSettings(c *gin.Context, folder FolderId)
+	// GetSource The text of a file, and where its references stand in it.
+	// (GET /folders/{folder}/source)
+	GetSource(c *gin.Context, folder FolderId, params GetSourceParams)
 	// GetSession What the interface needs to begin with.
 	// (GET /session)
 	GetSession(c *gin.Context)
@@ -985,6 +1151,56 @@ func (siw *ServerInterfaceWrapper) GetFolder(c *gin.Context) {
 	}
 
 	siw.Handler.GetFolder(c, folder)
+}
+
+// ListAside operation middleware
+func (siw *ServerInterfaceWrapper) ListAside(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListAside(c, folder)
+}
+
+// SetAside operation middleware
+func (siw *ServerInterfaceWrapper) SetAside(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetAside(c, folder)
 }
 
 // ListChanges operation middleware
@@ -1113,6 +1329,58 @@ func (siw *ServerInterfaceWrapper) SetExclude(c *gin.Context) {
 	}
 
 	siw.Handler.SetExclude(c, folder)
+}
+
+// GetHosting operation middleware
+func (siw *ServerInterfaceWrapper) GetHosting(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetHostingParams
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", c.Request.URL.Query(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter q: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "offset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "offset", c.Request.URL.Query(), &params.Offset, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter offset: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetHosting(c, folder, params)
 }
 
 // GetLanding operation middleware
@@ -1340,6 +1608,31 @@ func (siw *ServerInterfaceWrapper) GetPicture(c *gin.Context) {
 	siw.Handler.GetPicture(c, folder, params)
 }
 
+// GetPreview operation middleware
+func (siw *ServerInterfaceWrapper) GetPreview(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetPreview(c, folder)
+}
+
 // ListReferences operation middleware
 func (siw *ServerInterfaceWrapper) ListReferences(c *gin.Context) {
 
@@ -1457,6 +1750,92 @@ func (siw *ServerInterfaceWrapper) ApplyRepair(c *gin.Context) {
 	siw.Handler.ApplyRepair(c, folder)
 }
 
+// GetSettings operation middleware
+func (siw *ServerInterfaceWrapper) GetSettings(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSettings(c, folder)
+}
+
+// SetSettings operation middleware
+func (siw *ServerInterfaceWrapper) SetSettings(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetSettings(c, folder)
+}
+
+// GetSource operation middleware
+func (siw *ServerInterfaceWrapper) GetSource(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetSourceParams
+
+	// ------------- Required query parameter "page" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "page", c.Request.URL.Query(), &params.Page, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter page: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetSource(c, folder, params)
+}
+
 // GetSession operation middleware
 func (siw *ServerInterfaceWrapper) GetSession(c *gin.Context) {
 
@@ -1512,6 +1891,13 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/folders/:folder/repairs", wrapper.ApplyRepair)
 	router.GET(options.BaseURL+"/folders/:folder/changes", wrapper.ListChanges)
 	router.POST(options.BaseURL+"/folders/:folder/changes/:change/undo", wrapper.UndoChange)
+	router.GET(options.BaseURL+"/folders/:folder/settings", wrapper.GetSettings)
+	router.PUT(options.BaseURL+"/folders/:folder/settings", wrapper.SetSettings)
+	router.GET(options.BaseURL+"/folders/:folder/hosting", wrapper.GetHosting)
+	router.GET(options.BaseURL+"/folders/:folder/aside", wrapper.ListAside)
+	router.POST(options.BaseURL+"/folders/:folder/aside", wrapper.SetAside)
+	router.GET(options.BaseURL+"/folders/:folder/source", wrapper.GetSource)
+	router.GET(options.BaseURL+"/folders/:folder/preview", wrapper.GetPreview)
 	router.GET(options.BaseURL+"/folders/:folder/picture", wrapper.GetPicture)
 	router.GET(options.BaseURL+"/folders/:folder/events", wrapper.Listen)
 }
@@ -1706,6 +2092,79 @@ func (response GetFolderdefaultApplicationProblemPlusJSONResponse) VisitGetFolde
 	return err
 }
 
+type ListAsideRequestObject struct {
+	Folder FolderId `json:"folder"`
+}
+
+type ListAsideResponseObject interface {
+	VisitListAsideResponse(w http.ResponseWriter) error
+}
+
+type ListAside200JSONResponse []AsideFinding
+
+func (response ListAside200JSONResponse) VisitListAsideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListAsidedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListAsidedefaultApplicationProblemPlusJSONResponse) VisitListAsideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetAsideRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *SetAsideJSONRequestBody
+}
+
+type SetAsideResponseObject interface {
+	VisitSetAsideResponse(w http.ResponseWriter) error
+}
+
+type SetAside204Response struct {
+}
+
+func (response SetAside204Response) VisitSetAsideResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetAsidedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetAsidedefaultApplicationProblemPlusJSONResponse) VisitSetAsideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListChangesRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params ListChangesParams
@@ -1886,6 +2345,46 @@ type SetExcludedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SetExcludedefaultApplicationProblemPlusJSONResponse) VisitSetExcludeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHostingRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params GetHostingParams
+}
+
+type GetHostingResponseObject interface {
+	VisitGetHostingResponse(w http.ResponseWriter) error
+}
+
+type GetHosting200JSONResponse Hosting
+
+func (response GetHosting200JSONResponse) VisitGetHostingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHostingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHostingdefaultApplicationProblemPlusJSONResponse) VisitGetHostingResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2102,6 +2601,47 @@ func (response GetPicturedefaultApplicationProblemPlusJSONResponse) VisitGetPict
 	return err
 }
 
+type GetPreviewRequestObject struct {
+	Folder FolderId `json:"folder"`
+}
+
+type GetPreviewResponseObject interface {
+	VisitGetPreviewResponse(w http.ResponseWriter) error
+}
+
+type GetPreview200JSONResponse struct {
+	Address string `json:"address"`
+}
+
+func (response GetPreview200JSONResponse) VisitGetPreviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPreviewdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPreviewdefaultApplicationProblemPlusJSONResponse) VisitGetPreviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListReferencesRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params ListReferencesParams
@@ -2187,6 +2727,125 @@ func (response ApplyRepairdefaultApplicationProblemPlusJSONResponse) VisitApplyR
 	return err
 }
 
+type GetSettingsRequestObject struct {
+	Folder FolderId `json:"folder"`
+}
+
+type GetSettingsResponseObject interface {
+	VisitGetSettingsResponse(w http.ResponseWriter) error
+}
+
+type GetSettings200JSONResponse Settings
+
+func (response GetSettings200JSONResponse) VisitGetSettingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSettingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSettingsdefaultApplicationProblemPlusJSONResponse) VisitGetSettingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetSettingsRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *SetSettingsJSONRequestBody
+}
+
+type SetSettingsResponseObject interface {
+	VisitSetSettingsResponse(w http.ResponseWriter) error
+}
+
+type SetSettings200JSONResponse Settings
+
+func (response SetSettings200JSONResponse) VisitSetSettingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetSettingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetSettingsdefaultApplicationProblemPlusJSONResponse) VisitSetSettingsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSourceRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params GetSourceParams
+}
+
+type GetSourceResponseObject interface {
+	VisitGetSourceResponse(w http.ResponseWriter) error
+}
+
+type GetSource200JSONResponse Source
+
+func (response GetSource200JSONResponse) VisitGetSourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetSourcedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSourcedefaultApplicationProblemPlusJSONResponse) VisitGetSourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetSessionRequestObject struct {
 }
 
@@ -2197,6 +2856,9 @@ type GetSessionResponseObject interface {
 type GetSession200JSONResponse struct {
 	// Home The home directory, which the interface writes as ~.
 	Home string `json:"home"`
+
+	// Nonce With which the interface's editor may add styles of its own.
+	Nonce string `json:"nonce"`
 
 	// Start The folder to begin with, if the program was started with one.
 	Start *int64 `json:"start,omitempty"`
@@ -2252,6 +2914,12 @@ type StrictServerInterface interface {
 	// GetFolder An open folder, opened again if need be.
 	// (GET /folders/{folder})
 	GetFolder(ctx context.Context, request GetFolderRequestObject) (GetFolderResponseObject, error)
+	// ListAside The findings that are set aside, with the reasons.
+	// (GET /folders/{folder}/aside)
+	ListAside(ctx context.Context, request ListAsideRequestObject) (ListAsideResponseObject, error)
+	// SetAside Set findings aside, or bring them back.
+	// (POST /folders/{folder}/aside)
+	SetAside(ctx context.Context, request SetAsideRequestObject) (SetAsideResponseObject, error)
 	// ListChanges What was changed in a folder, the last change first.
 	// (GET /folders/{folder}/changes)
 	ListChanges(ctx context.Context, request ListChangesRequestObject) (ListChangesResponseObject, error)
@@ -2264,6 +2932,9 @@ type StrictServerInterface interface {
 	// SetExclude Set what is left out of a folder, and read it again.
 	// (PUT /folders/{folder}/exclude)
 	SetExclude(ctx context.Context, request SetExcludeRequestObject) (SetExcludeResponseObject, error)
+	// GetHosting The chosen and ticked places, the references whose fate differs between them, and the names that may not work everywhere.
+	// (GET /folders/{folder}/hosting)
+	GetHosting(ctx context.Context, request GetHostingRequestObject) (GetHostingResponseObject, error)
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(ctx context.Context, request GetLandingRequestObject) (GetLandingResponseObject, error)
@@ -2279,12 +2950,24 @@ type StrictServerInterface interface {
 	// GetPicture The bytes of a picture in the folder, to be shown as an image and as nothing else.
 	// (GET /folders/{folder}/picture)
 	GetPicture(ctx context.Context, request GetPictureRequestObject) (GetPictureResponseObject, error)
+	// GetPreview Where the folder's pages can be looked at, as the chosen place would serve them.
+	// (GET /folders/{folder}/preview)
+	GetPreview(ctx context.Context, request GetPreviewRequestObject) (GetPreviewResponseObject, error)
 	// ListReferences The references on a page, in reading order.
 	// (GET /folders/{folder}/references)
 	ListReferences(ctx context.Context, request ListReferencesRequestObject) (ListReferencesResponseObject, error)
 	// ApplyRepair Write a repair of one reference into its file.
 	// (POST /folders/{folder}/repairs)
 	ApplyRepair(ctx context.Context, request ApplyRepairRequestObject) (ApplyRepairResponseObject, error)
+	// GetSettings What is set for a folder.
+	// (GET /folders/{folder}/settings)
+	GetSettings(ctx context.Context, request GetSettingsRequestObject) (GetSettingsResponseObject, error)
+	// SetSettings Set the places, the published address, the index pages' names and the rules that are not asked; the folder is judged anew.
+	// (PUT /folders/{folder}/settings)
+	SetSettings(ctx context.Context, request SetSettingsRequestObject) (SetSettingsResponseObject, error)
+	// GetSource The text of a file, and where its references stand in it.
+	// (GET /folders/{folder}/source)
+	GetSource(ctx context.Context, request GetSourceRequestObject) (GetSourceResponseObject, error)
 	// GetSession What the interface needs to begin with.
 	// (GET /session)
 	GetSession(ctx context.Context, request GetSessionRequestObject) (GetSessionResponseObject, error)
@@ -2491,6 +3174,76 @@ func (sh *strictHandler) GetFolder(ctx *gin.Context, folder FolderId) {
 	}
 }
 
+// ListAside operation middleware
+func (sh *strictHandler) ListAside(ctx *gin.Context, folder FolderId) {
+	var request ListAsideRequestObject
+
+	request.Folder = folder
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAside(ctx, request.(ListAsideRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAside")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListAsideResponseObject); ok {
+		if err := validResponse.VisitListAsideResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetAside operation middleware
+func (sh *strictHandler) SetAside(ctx *gin.Context, folder FolderId) {
+	var request SetAsideRequestObject
+
+	request.Folder = folder
+
+	var body SetAsideJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetAside(ctx, request.(SetAsideRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetAside")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetAsideResponseObject); ok {
+		if err := validResponse.VisitSetAsideResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListChanges operation middleware
 func (sh *strictHandler) ListChanges(ctx *gin.Context, folder FolderId, params ListChangesParams) {
 	var request ListChangesRequestObject
@@ -2608,6 +3361,33 @@ func (sh *strictHandler) SetExclude(ctx *gin.Context, folder FolderId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetExcludeResponseObject); ok {
 		if err := validResponse.VisitSetExcludeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetHosting operation middleware
+func (sh *strictHandler) GetHosting(ctx *gin.Context, folder FolderId, params GetHostingParams) {
+	var request GetHostingRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetHosting(ctx, request.(GetHostingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetHosting")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetHostingResponseObject); ok {
+		if err := validResponse.VisitGetHostingResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -2749,6 +3529,32 @@ func (sh *strictHandler) GetPicture(ctx *gin.Context, folder FolderId, params Ge
 	}
 }
 
+// GetPreview operation middleware
+func (sh *strictHandler) GetPreview(ctx *gin.Context, folder FolderId) {
+	var request GetPreviewRequestObject
+
+	request.Folder = folder
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPreview(ctx, request.(GetPreviewRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPreview")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetPreviewResponseObject); ok {
+		if err := validResponse.VisitGetPreviewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListReferences operation middleware
 func (sh *strictHandler) ListReferences(ctx *gin.Context, folder FolderId, params ListReferencesParams) {
 	var request ListReferencesRequestObject
@@ -2813,6 +3619,103 @@ func (sh *strictHandler) ApplyRepair(ctx *gin.Context, folder FolderId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ApplyRepairResponseObject); ok {
 		if err := validResponse.VisitApplyRepairResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSettings operation middleware
+func (sh *strictHandler) GetSettings(ctx *gin.Context, folder FolderId) {
+	var request GetSettingsRequestObject
+
+	request.Folder = folder
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSettings(ctx, request.(GetSettingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSettings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSettingsResponseObject); ok {
+		if err := validResponse.VisitGetSettingsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetSettings operation middleware
+func (sh *strictHandler) SetSettings(ctx *gin.Context, folder FolderId) {
+	var request SetSettingsRequestObject
+
+	request.Folder = folder
+
+	var body SetSettingsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetSettings(ctx, request.(SetSettingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetSettings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetSettingsResponseObject); ok {
+		if err := validResponse.VisitSetSettingsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetSource operation middleware
+func (sh *strictHandler) GetSource(ctx *gin.Context, folder FolderId, params GetSourceParams) {
+	var request GetSourceRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSource(ctx, request.(GetSourceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSource")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetSourceResponseObject); ok {
+		if err := validResponse.VisitGetSourceResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -5,7 +5,16 @@ import { defineConfig } from "vite";
 // In development the interface is served by Vite and the API by "arvel serve" on its usual port.
 export default defineConfig({
   plugins: [react(), tailwindcss()],
-  build: { target: "es2023", assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
+  build: {
+    target: "es2023",
+    assetsInlineLimit: 0,
+    chunkSizeWarningLimit: 900,
+    rollupOptions: {
+      // Besides the interface, the script that the preview adds to the author's pages.
+      input: { index: "index.html", live: "src/live/live.ts" },
+      output: { entryFileNames: (chunk) => (chunk.name === "live" ? "live.js" : "assets/[name]-[hash].js") },
+    },
+  },
   server: {
     port: 5173,
     proxy: {

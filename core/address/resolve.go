@@ -46,9 +46,9 @@ type Target struct {
 	Climbed int
 	// Own tells that the folder's own published address is written out in full.
 	Own bool
-	// URL is the whole address, for what is not Inside.
+	// URL is the whole address, for what is not Inside, and for what is Own.
 	URL string
-	// Scheme is the address's scheme without its colon, for what is not Inside.
+	// Scheme is the address's scheme without its colon, for the same.
 	Scheme string
 }
 
@@ -255,7 +255,7 @@ func (r *Resolver) parse(value string) Target {
 	t.Kind = kindOf(t.Scheme)
 	if t.Kind == Web && r.place.Published != "" && r.place.publishes(href) {
 		_, path, _ := strings.Cut(r.place.Published, "/")
-		t.Kind, t.Own, t.URL, t.Scheme = Inside, true, "", ""
+		t.Kind, t.Own = Inside, true
 		rest := strings.TrimPrefix(u.Pathname(), "/"+path)
 		t.Folder = rest == "" || strings.HasSuffix(rest, "/")
 		t.Path = Unescape(strings.TrimSuffix(rest, "/"))

@@ -176,7 +176,7 @@ func (c *Case) outside(t *address.Target) (verb, where, note string) {
 		return "writes to", strings.Join(m.To, ", "), note
 	case address.Phone:
 		return "calls", strings.TrimPrefix(t.URL, t.Scheme+":"), ""
-	case address.Web:
+	case address.Web, address.Inside: // the folder's host has more than the folder
 		return "leads outside, to", t.URL, "not asked yet"
 	}
 	return "is handed to another program:", t.URL, ""

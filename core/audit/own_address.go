@@ -9,7 +9,7 @@ import (
 var ownAddress = &Rule{
 	Name: "own-address",
 	Applies: func(c *Case) (State, bool) {
-		return Fragile, c.Target().Own && c.Ref.Flags&markup.Whole == 0
+		return Fragile, c.Target().Own && c.Landed() != nil && c.Ref.Flags&markup.Whole == 0
 	},
 	Say: func(c *Case) (headline, sentence string) {
 		return "The folder's own address is written out in full", Mono(c.Ref.Written) + " leads to the published pages, not to these: what is tried on disk is not what was changed, and a move to another host breaks it. " +

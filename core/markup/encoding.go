@@ -232,3 +232,19 @@ func Unit(src []byte) int {
 	}
 	return 1
 }
+
+// first decodes the first character of b and tells how many bytes it took.
+func first(dec *encoding.Decoder, b []byte) (text string, n int) {
+	var dst [16]byte
+	for n = 1; n <= 4 && n <= len(b); n++ {
+		dec.Reset()
+		wrote, took, err := dec.Transformer.Transform(dst[:], b[:n], n == len(b))
+		if took > 0 && err == nil {
+			return string(dst[:wrote]), took
+		}
+		if err != nil && err != transform.ErrShortSrc {
+			break
+		}
+	}
+	return "\uFFFD", 1
+}

@@ -22,7 +22,9 @@ var blocks = []string{
 func TestSpansLinesAndColumnsOfRandomPages(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		page := strings.Join(rapid.SliceOfN(rapid.SampledFrom(blocks), 0, 25).Draw(t, "page"), "")
-		d := scan(page)
+		src := []byte(page)
+		d := markup.NewScanner().Page(src)
+		assert.Equal(t, page, string(src), "reading changes no byte")
 		last := uint32(0)
 		for i := range d.References {
 			r := &d.References[i]

@@ -25,7 +25,9 @@ func (s *Scanner) SVG(src []byte) *Document {
 // sheet keeps the references in CSS text. from tells where in the page a byte of it stands; attribute is Style's
 // for a style attribute and quote is its quote.
 func (s *Scanner) sheet(text []byte, from func(int) int, attribute Attribute, quote byte) {
-	lexer := css.NewLexer(parse.NewInputBytes(text))
+	input := parse.NewInputBytes(text)
+	defer input.Restore() // it ends the text by a NUL over the byte behind it
+	lexer := css.NewLexer(input)
 	at := 0
 	imports := false     // behind @import, where a string is an address
 	var functions []bool // for each open function or bracket: whether a string in it is an address

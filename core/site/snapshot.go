@@ -240,6 +240,13 @@ func (l *linker) page(self int32) []Link {
 			links[i] = element(f, self, ref)
 			continue
 		}
+		if f.Kind == Page && ref.Role == markup.RoleLink && !f.Doc.HasBase && ref.Flags&(markup.Inert|markup.Escaped) == 0 && plainFragment(ref.Written) {
+			links[i] = Link{File: self, Way: OnPage}
+			if !lands(f.Doc, ref.Written[1:]) {
+				links[i].Outcome = NoFragment
+			}
+			continue
+		}
 		links[i] = l.reference(f, ref)
 		// Whether a fragment is on the page itself depends on the page; Land tells by the file.
 		if shared && links[i].File != self {
@@ -247,6 +254,19 @@ func (l *linker) page(self int32) []Link {
 		}
 	}
 	return links
+}
+
+// plainFragment tells whether a value is a fragment alone, of bytes that the URL parser leaves as they are.
+func plainFragment(value string) bool {
+	if len(value) < 2 || value[0] != '#' {
+		return false
+	}
+	for i := 1; i < len(value); i++ {
+		if c := value[i]; (c < 'a' || c > 'z') && (c < 'A' || c > 'Z') && (c < '0' || c > '9') && c != '-' && c != '_' {
+			return false
+		}
+	}
+	return true
 }
 
 // element looks up what a reference between elements of one page names.
@@ -270,6 +290,8 @@ func element(f *File, self int32, ref *markup.Reference) Link {
 func (l *linker) reference(f *File, ref *markup.Reference) Link {
 	value := ref.Value()
 	t := l.resolver.Resolve(value)
+	// What a sitemap lists is meant to be in the folder; other addresses in full may lead to what only the host has.
+	t.Own = t.Own && ref.Element != markup.Loc
 	link := l.s.Land(&t)
 	link.Way = wayOf(f, ref, value, &t)
 	link.Odd = t.Climbed > 0 || odd(ref, value)
@@ -307,6 +329,9 @@ func (s *Snapshot) LandAt(t *address.Target, ignoreCase bool) Link {
 		return Link{File: -1, Outcome: outcomes[t.Kind]}
 	}
 	l := s.lookup(t)
+	if t.Own && (l.Outcome == NoFile || l.Outcome == NoIndex) {
+		return Link{File: -1, Outcome: Elsewhere}
+	}
 	if (l.Outcome == Lands || l.Outcome == OtherCase && ignoreCase) && t.HasFragment {
 		if f := &s.Files[l.File]; f.Kind == Page && f.Doc != nil && !lands(f.Doc, t.Fragment) {
 			l.Outcome = NoFragment

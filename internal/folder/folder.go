@@ -262,6 +262,9 @@ func (f *Folder) ReadInto(p string, room []byte) ([]byte, error) {
 	}
 }
 
+// OpenFile opens the file at p for reading.
+func (f *Folder) OpenFile(p string) (*os.File, error) { return f.root.Open(filepath.FromSlash(p)) }
+
 // Hash returns the hash of a file's bytes, of any size, and its first [site.HeadSize] bytes.
 func (f *Folder) Hash(p string) (hash change.Hash, head []byte, err error) {
 	file, err := f.root.Open(filepath.FromSlash(p))

@@ -21,7 +21,7 @@ import (
 // GetSession answers with what the interface begins with.
 func (s *Server) GetSession(context.Context, api.GetSessionRequestObject) (api.GetSessionResponseObject, error) {
 	home, _ := os.UserHomeDir() // "" where there is none
-	out := api.GetSession200JSONResponse{Token: s.token, Version: Version, Home: home}
+	out := api.GetSession200JSONResponse{Token: s.token, Nonce: s.nonce, Version: Version, Home: home}
 	if s.start != 0 {
 		out.Start = &s.start
 	}

@@ -43,6 +43,7 @@ func problemOf(err error) api.Problem {
 		conflict *folder.ConflictError
 		write    *folder.WriteError
 		gone     *workbench.GoneError
+		setting  *workbench.SettingError
 		letters  *markup.EncodeError
 	)
 	switch {
@@ -54,6 +55,8 @@ func problemOf(err error) api.Problem {
 		return problem(http.StatusInsufficientStorage, write.Error(), "", write.Path)
 	case errors.As(err, &gone):
 		return problem(http.StatusNotFound, gone.Sentence, "")
+	case errors.As(err, &setting):
+		return problem(http.StatusUnprocessableEntity, setting.Sentence, "")
 	case errors.As(err, &letters):
 		return problem(http.StatusUnprocessableEntity, "The page's encoding lacks a letter: "+letters.Error()+".", "")
 	case errors.Is(err, workbench.ErrNotReady):

@@ -30,18 +30,28 @@ type Server struct {
 	store *store.Store
 	desk  *desk
 	token string
+	nonce string // by which the editor's styles are let through
 	start int64
 	http  *http.Server
+	// hosts are the names under which a browser reaches the server, once it listens.
+	hosts    map[string]bool
+	previews previews
 }
 
 // New returns a server that keeps what it knows in st.
 func New(st *store.Store) *Server {
-	var random [24]byte
-	rand.Read(random[:])
 	return &Server{
-		store: st, token: base64.RawURLEncoding.EncodeToString(random[:]),
-		desk: &desk{store: st, open: map[int64]*workbench.Workbench{}},
+		store: st, token: random(), nonce: random(),
+		desk:     &desk{store: st, open: map[int64]*workbench.Workbench{}},
+		previews: previews{open: map[int64]*preview{}},
 	}
+}
+
+// random returns letters that nobody can guess.
+func random() string {
+	var b [24]byte
+	rand.Read(b[:])
+	return base64.RawURLEncoding.EncodeToString(b[:])
 }
 
 // Begin opens the folder that the interface begins with.
@@ -65,6 +75,7 @@ func (s *Server) Serve(ctx context.Context, l net.Listener) error {
 		return err
 	case <-ctx.Done():
 	}
+	s.closePreviews()
 	s.desk.close() // ends the event streams, which would else hold the server up
 	stop, cancel := context.WithTimeout(context.Background(), 3*time.Second)
 	defer cancel()
@@ -74,13 +85,14 @@ func (s *Server) Serve(ctx context.Context, l net.Listener) error {
 // Handler returns what answers requests to the address that the server listens on.
 func (s *Server) Handler(listening string) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
+	s.hosts = hostsOf(listening)
 	g := gin.New()
 	g.HandleMethodNotAllowed = true
 	g.ContextWithFallback = true // so that a stream ends when its client leaves
 	g.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, err any) {
 		slog.Error("a request failed", "path", c.Request.URL.Path, "error", err)
 		c.AbortWithStatus(http.StatusInternalServerError)
-	}), guard(listening, s.token))
+	}), guard(s.hosts, s.token, fmt.Sprintf(policy, s.nonce)))
 	strict := api.NewStrictHandlerWithOptions(s, nil, api.StrictGinServerOptions{
 		RequestErrorHandlerFunc:  func(c *gin.Context, err error) { writeProblem(c, badRequest(err)) },
 		HandlerErrorFunc:         func(c *gin.Context, err error) { writeProblem(c, problemOf(err)) },
@@ -126,14 +138,13 @@ func interfaceFiles() gin.HandlerFunc {
 	}
 }
 
-// policy lets the interface load what ships with it and nothing else.
-const policy = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self'; " +
-	"connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+// policy lets the interface load what ships with it and nothing else, and the styles that its editor makes.
+const policy = "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-%s'; font-src 'self'; img-src 'self'; " +
+	"connect-src 'self'; frame-src http://127.0.0.1:* http://localhost:*; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
 
 // guard turns away requests that another web page could have made: those for another host (an address that was
 // made to point here), from another origin, and changes without the token.
-func guard(listening, token string) gin.HandlerFunc {
-	hosts := hostsOf(listening)
+func guard(hosts map[string]bool, token, policy string) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		h := c.Writer.Header()
 		h.Set("Content-Security-Policy", policy)
@@ -149,7 +160,7 @@ func guard(listening, token string) gin.HandlerFunc {
 			refuse("Arvel answers on this machine only, not as " + c.Request.Host + ".")
 		case origin != "" && !hosts[strings.TrimPrefix(origin, "http://")]:
 			refuse("Another web page may not use Arvel.")
-		case c.GetHeader("Sec-Fetch-Site") == "cross-site" && c.GetHeader("Sec-Fetch-Mode") != "navigate":
+		case foreign(c.GetHeader("Sec-Fetch-Site")) && (c.GetHeader("Sec-Fetch-Mode") != "navigate" || c.GetHeader("Sec-Fetch-Dest") != "document"):
 			refuse("Another web page may not use Arvel.")
 		case c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead && c.GetHeader("X-Arvel-Token") != token:
 			refuse("This page of Arvel is from before it was started again. Reload it.")
@@ -158,6 +169,9 @@ func guard(listening, token string) gin.HandlerFunc {
 		}
 	}
 }
+
+// foreign tells whether a request was made by a page of another origin, on this machine (the preview) or elsewhere.
+func foreign(site string) bool { return site == "cross-site" || site == "same-site" }
 
 // hostsOf returns the names under which a browser on this machine reaches the address.
 func hostsOf(listening string) map[string]bool {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"hash/fnv"
+	"os"
 	"slices"
 
 	"arvel/core/audit"
@@ -248,6 +249,9 @@ func (j *journal) TakenBack() error { return j.w.store.SetState(j.id, store.Take
 
 // Source returns the bytes of a file of the folder as they are now.
 func (w *Workbench) Source(path string) ([]byte, error) { return w.folder.Read(path) }
+
+// Open opens a file of the folder for reading, of any size.
+func (w *Workbench) Open(path string) (*os.File, error) { return w.folder.OpenFile(path) }
 
 // Holds tells whether the file is one that the view has.
 func (v *View) Holds(path string) (*site.File, bool) {

@@ -150,3 +150,13 @@ func (w *Workbench) judgeAnew() {
 	w.view.Store(next)
 	w.hub.send(compare(v, next))
 }
+
+// Fates returns the places that count for the folder, the chosen one first, the references whose state differs between
+// them, and how many are in which state at each.
+func (w *Workbench) Fates(v *View) ([]address.Place, []audit.Fate, []audit.Counts) {
+	w.changes.Lock()
+	places := append([]address.Place{v.Snapshot.Place}, w.terms.Also...)
+	w.changes.Unlock()
+	v.fates.Do(func() { v.differing, v.atPlaces = v.Report.Fates(v.Snapshot, places) })
+	return places[:len(v.atPlaces)], v.differing, v.atPlaces
+}

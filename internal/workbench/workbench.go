@@ -53,6 +53,10 @@ type View struct {
 	planner func() *repair.Planner
 	pages   func() []int32
 	survey  func() audit.Survey
+
+	fates     sync.Once
+	differing []audit.Fate
+	atPlaces  []audit.Counts
 }
 
 // Survey returns the folder at a glance, taken when it is first wanted.

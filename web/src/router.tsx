@@ -27,7 +27,11 @@ export interface PagesSearch {
   state?: State | undefined;
   way?: string | undefined;
   rule?: string | undefined;
+  see?: Way | undefined;
 }
+
+/** The ways to see a page. Its links are listed where nothing else is said. */
+export type Way = "source" | "page";
 
 const states: State[] = ["sound", "broken", "fragile", "unchecked", "inert"];
 
@@ -48,6 +52,7 @@ const pages = createRoute({
       ...(typeof s.way === "string" ? { way: s.way } : {}),
       ...(typeof s.rule === "string" ? { rule: s.rule } : {}),
       ...(state ? { state } : {}),
+      ...(s.see === "source" || s.see === "page" ? { see: s.see } : {}),
     };
   },
   component: lazyRouteComponent(() => import("./pages/pages")),
@@ -61,6 +66,12 @@ const anchors = createRoute({
   component: lazyRouteComponent(() => import("./anchors/anchors")),
 });
 
+const hosting = createRoute({
+  getParentRoute: () => folder,
+  path: "hosting",
+  component: lazyRouteComponent(() => import("./hosting/hosting")),
+});
+
 const history = createRoute({
   getParentRoute: () => folder,
   path: "history",
@@ -68,7 +79,7 @@ const history = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([start, folder.addChildren([index, overview, pages, anchors, history])]),
+  routeTree: root.addChildren([start, folder.addChildren([index, overview, pages, anchors, hosting, history])]),
 });
 
 declare module "@tanstack/react-router" {

@@ -248,6 +248,103 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** What is set for a folder. */
+        get: operations["getSettings"];
+        /** Set the places, the published address, the index pages' names and the rules that are not asked; the folder is judged anew. */
+        put: operations["setSettings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/hosting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** The chosen and ticked places, the references whose fate differs between them, and the names that may not work everywhere. */
+        get: operations["getHosting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** The findings that are set aside, with the reasons. */
+        get: operations["listAside"];
+        put?: never;
+        /** Set findings aside, or bring them back. */
+        post: operations["setAside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** The text of a file, and where its references stand in it. */
+        get: operations["getSource"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** Where the folder's pages can be looked at, as the chosen place would serve them. */
+        get: operations["getPreview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/picture": {
         parameters: {
             query?: never;
@@ -409,7 +506,7 @@ export interface components {
         };
         WayCount: {
             /** @enum {string} */
-            way: "beside" | "down" | "up" | "across" | "top" | "on-page" | "fragment" | "site" | "e-mail" | "phone" | "image" | "style" | "script" | "frame" | "media" | "form" | "other";
+            way: "beside" | "down" | "up" | "across" | "top" | "on-page" | "fragment" | "site" | "e-mail" | "phone" | "image" | "style" | "script" | "frame" | "media" | "form" | "element" | "other";
             sound: number;
             broken: number;
             fragile: number;
@@ -455,6 +552,88 @@ export interface components {
             line: number;
             text: string;
             written: string;
+        };
+        Place: {
+            /** @description disk, root, or a path such as /club/. */
+            place: string;
+            /** @description Names that differ in letter case alone are the same there. */
+            ignoreCase: boolean;
+            /** @description What fails there is told as fragile. */
+            ticked: boolean;
+            /** @description What is shown is judged there. */
+            chosen: boolean;
+        };
+        Settings: {
+            places: components["schemas"]["Place"][];
+            /** @description The folder's published address; empty to take what its home page says. */
+            published: string;
+            /** @description The published address that counts, without its scheme. */
+            publishedFound?: string;
+            /** @description The rules that are not asked. */
+            off: string[];
+            /** @description The names of all rules; not to be sent. */
+            rules?: string[];
+            /** @description Names of index pages, the preferred first; none for the usual ones. */
+            indexNames: string[];
+        };
+        Hosting: {
+            /** @description The chosen place, then the ticked ones. */
+            places: components["schemas"]["PlaceCount"][];
+            total: number;
+            rows: components["schemas"]["FateRow"][];
+            names: components["schemas"]["NameFault"][];
+        };
+        PlaceCount: {
+            place: string;
+            phrase: string;
+            broken: number;
+            fragile: number;
+        };
+        FateRow: {
+            page: string;
+            key: string;
+            line: number;
+            written: string;
+            fates: components["schemas"]["Fate"][];
+        };
+        Fate: {
+            state: components["schemas"]["State"];
+            /** @description Why it does not land there */
+            says: string;
+        };
+        NameFault: {
+            path: string;
+            /** @description What is wrong with the name, as the end of a sentence that begins with it. */
+            fault: string;
+            /** @description A name that works everywhere, or empty. */
+            better: string;
+        };
+        Mark: {
+            page: string;
+            rule: string;
+            /** @description What the finding is about, as it is written; empty for the page as a whole. */
+            written: string;
+        };
+        AsideFinding: {
+            mark: components["schemas"]["Mark"];
+            reason: string;
+            headline: string;
+            line: number;
+            /** @description How many on the page are written the same. */
+            count: number;
+        };
+        Source: {
+            text: string;
+            encoding: string;
+            /** @description Of the file's bytes. */
+            hash: string;
+            spans: components["schemas"]["Span"][];
+        };
+        Span: {
+            /** @description Where the address begins in the text, in UTF-16 code units from 0. */
+            from: number;
+            to: number;
+            reference: components["schemas"]["Reference"];
         };
         Destination: {
             verb: string;
@@ -666,6 +845,8 @@ export interface operations {
                     "application/json": {
                         /** @description To be sent in X-Arvel-Token with requests that change something. */
                         token: string;
+                        /** @description With which the interface's editor may add styles of its own. */
+                        nonce: string;
                         version: string;
                         /** @description The home directory, which the interface writes as ~. */
                         home: string;
@@ -1060,6 +1241,186 @@ export interface operations {
                          * @description The change that took it back.
                          */
                         change: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The settings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settings"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setSettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settings"];
+            };
+        };
+        responses: {
+            /** @description The settings as they are kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settings"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHosting: {
+        parameters: {
+            query?: {
+                /** @description Only references whose page or letters have this in them. */
+                q?: string;
+                offset?: components["parameters"]["offset"];
+                limit?: components["parameters"]["limit"];
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A stretch of the list */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hosting"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The findings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AsideFinding"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setAside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    marks: components["schemas"]["Mark"][];
+                    /** @description Why they are set aside; left out to bring them back. */
+                    reason?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description It is kept. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSource: {
+        parameters: {
+            query: {
+                page: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The source */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Source"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPreview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The address of the folder's top, on an origin of its own, with a slash at its end. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        address: string;
                     };
                 };
             };

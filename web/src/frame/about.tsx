@@ -5,6 +5,7 @@ import { useState } from "react";
 import { answer, api, type Folder } from "../api/client";
 import { Button, Section, Trouble } from "../parts/controls";
 import { count, useShort } from "../parts/words";
+import { AsideList, Rules } from "./rules";
 
 /** The open folder's name; behind it what was read of it, what was not, and what is left out. */
 export function AboutFolder({ folder }: { folder: Folder | undefined }) {
@@ -57,6 +58,8 @@ function About({ folder }: { folder: Folder }) {
         </Section>
       )}
       <LeftOut folder={folder} />
+      <Rules />
+      <AsideList />
     </>
   );
 }

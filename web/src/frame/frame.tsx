@@ -53,6 +53,9 @@ function Band() {
         <Link to="/folder/$folder/anchors" params={{ folder }} className={tab}>
           Anchors
         </Link>
+        <Link to="/folder/$folder/hosting" params={{ folder }} className={tab}>
+          Hosting
+        </Link>
         <Link to="/folder/$folder/history" params={{ folder }} className={tab}>
           History
         </Link>
@@ -151,11 +154,12 @@ function BottomLine() {
   );
 }
 
-const goes: Record<string, "/" | `/folder/$folder/${"overview" | "pages" | "anchors" | "history"}`> = {
+const goes: Record<string, "/" | `/folder/$folder/${"overview" | "pages" | "anchors" | "hosting" | "history"}`> = {
   f: "/",
   o: "/folder/$folder/overview",
   p: "/folder/$folder/pages",
   a: "/folder/$folder/anchors",
+  t: "/folder/$folder/hosting",
   h: "/folder/$folder/history",
 };
 

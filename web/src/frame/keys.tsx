@@ -9,7 +9,8 @@ const keys: [string, string][] = [
   ["R", "repair the selected reference as marked"],
   ["U", "undo the last change"],
   ["B", "go to the next broken reference on the page"],
-  ["G, then F O P A H", "go to the folders, Overview, Pages, Anchors, History"],
+  ["L S W", "see a page's links, its source, the page itself"],
+  ["G, then F O P A T H", "go to the folders, Overview, Pages, Anchors, Hosting, History"],
   ["?", "this list"],
 ];
 

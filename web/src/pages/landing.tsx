@@ -6,6 +6,7 @@ import { useFolderId } from "../api/folder";
 import { Empty, Section, Trouble } from "../parts/controls";
 import { LetterByLetter } from "../parts/letters";
 import { bytes, count, Mono, Sentence } from "../parts/words";
+import { SetAside } from "./aside";
 import { Repairs } from "./repairs";
 import { Stair } from "./stair";
 
@@ -109,6 +110,10 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
           </p>
         </Section>
       )}
+      <SetAside
+        key={`aside ${page} ${reference.key}`}
+        marks={(landing.rules ?? []).map((rule) => ({ page, rule, written: reference.written }))}
+      />
       {target && <LandedOn target={target} fragment={reference.destination.where.split("#")[1]} />}
       <Others landing={landing} />
     </>

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { answer, api, type Note, type Reference, type State } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
@@ -7,13 +7,21 @@ import { Empty, Filter, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
 import { LandingMark, stateWords } from "../parts/mark";
 import { count, Mono, Sentence } from "../parts/words";
+import type { Way } from "../router";
+import { LivePage } from "./live";
 import { filled, type Only } from "./only";
+
+// The editor is loaded when the source is opened.
+const SourceText = lazy(() => import("./source"));
 
 interface Props {
   page: string | undefined;
   link: string | undefined;
   only: Only;
+  see: Way | undefined;
   onLink: (key: string) => void;
+  onSee: (see: Way | undefined) => void;
+  onFollow: (page: string, key?: string) => void;
 }
 
 interface ReferenceStretch {
@@ -26,7 +34,7 @@ interface ReferenceStretch {
 }
 
 /** The second column: the references on a page in reading order, what the visitor sees and what is written. */
-export function LinkColumn({ page, link, only, onLink }: Props) {
+export function LinkColumn({ page, link, only, see: way, onLink, onSee, onFollow }: Props) {
   const folder = useFolderId();
   const [find, setFind] = useState("");
   const column = useRef<HTMLElement>(null);
@@ -63,16 +71,19 @@ export function LinkColumn({ page, link, only, onLink }: Props) {
     >
       <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
         <h2 className="text-[15px] font-semibold">Link</h2>
-        <span className="text-[13px] text-second">
-          {list.list && (list.total === all ? `${all} in reading order` : `${list.total} of ${all} in reading order`)}
+        <span className="truncate text-[13px] text-second">
+          {list.list && (list.total === all ? `${all} in reading order` : `${list.total} of ${all}`)}
         </span>
         <span className="flex-1" />
-        <Filter
-          label="find a link"
-          value={find}
-          onChange={setFind}
-          onLeave={() => column.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
-        />
+        <Ways way={way} onSee={onSee} />
+        {way === undefined && (
+          <Filter
+            label="find a link"
+            value={find}
+            onChange={setFind}
+            onLeave={() => column.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
+          />
+        )}
       </div>
       {list.error && page && <Trouble error={list.error} />}
       {list.list?.trouble && (
@@ -80,37 +91,71 @@ export function LinkColumn({ page, link, only, onLink }: Props) {
           <Mono>{page}</Mono> {list.list.trouble}.
         </p>
       )}
-      {list.list && list.list.notes.length > 0 && <Notes notes={list.list.notes} />}
-      {list.list && list.total === 0 && <Empty>{emptiness(find, only.state, all)}</Empty>}
-      <List
-        label="Links"
-        total={list.total}
-        height={50}
-        selected={selected}
-        onSelect={(i) => {
-          const to = row(i);
-          if (to) onLink(to.key);
-        }}
-        onSee={see}
-        onPoint={(i) => {
-          const reference = i === undefined ? undefined : row(i);
-          point(reference && page ? { page, reference } : undefined);
-        }}
-        onKey={(key) => {
-          if (key !== "b") return false;
-          for (let i = selected + 1; i < list.total; i++) {
+      {way === undefined && list.list && list.list.notes.length > 0 && <Notes notes={list.list.notes} />}
+      {way === "source" && page && (
+        <Suspense>
+          <SourceText page={page} link={link} onLink={onLink} />
+        </Suspense>
+      )}
+      {way === "page" && page && <LivePage page={page} link={link} onPage={onFollow} onLink={onFollow} />}
+      {way === undefined && list.list && list.total === 0 && <Empty>{emptiness(find, only.state, all)}</Empty>}
+      {way === undefined && (
+        <List
+          label="Links"
+          total={list.total}
+          height={50}
+          selected={selected}
+          onSelect={(i) => {
             const to = row(i);
-            if (to?.state === "broken") {
-              onLink(to.key);
-              return true;
+            if (to) onLink(to.key);
+          }}
+          onSee={see}
+          onPoint={(i) => {
+            const reference = i === undefined ? undefined : row(i);
+            point(reference && page ? { page, reference } : undefined);
+          }}
+          onKey={(key) => {
+            if (key !== "b") return false;
+            for (let i = selected + 1; i < list.total; i++) {
+              const to = row(i);
+              if (to?.state === "broken") {
+                onLink(to.key);
+                return true;
+              }
             }
-          }
-          return true;
-        }}
-        rowKey={(i) => row(i)?.key ?? i}
-        render={(i, on) => <ReferenceRow reference={row(i)} on={on} />}
-      />
+            return true;
+          }}
+          rowKey={(i) => row(i)?.key ?? i}
+          render={(i, on) => <ReferenceRow reference={row(i)} on={on} />}
+        />
+      )}
     </section>
+  );
+}
+
+const ways: { way: Way | undefined; word: string; title: string }[] = [
+  { way: undefined, word: "links", title: "Its links in reading order (L)" },
+  { way: "source", word: "source", title: "Its source, with marks (S)" },
+  { way: "page", word: "page", title: "The page itself, live (W)" },
+];
+
+/** The three ways to see a page. */
+function Ways({ way, onSee }: { way: Way | undefined; onSee: (see: Way | undefined) => void }) {
+  return (
+    <fieldset aria-label="Ways to see the page" className="flex shrink-0 gap-2.5 text-[13px]">
+      {ways.map(({ way: to, word, title }) => (
+        <button
+          key={word}
+          type="button"
+          aria-pressed={way === to}
+          title={title}
+          onClick={() => onSee(to)}
+          className="border-b-2 border-transparent text-second hover:text-ink aria-pressed:border-act aria-pressed:text-ink"
+        >
+          {word}
+        </button>
+      ))}
+    </fieldset>
   );
 }
 

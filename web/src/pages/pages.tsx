@@ -4,7 +4,7 @@ import { useCallback, useMemo, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useKeys } from "../frame/keys";
-import type { PagesSearch } from "../router";
+import type { PagesSearch, Way } from "../router";
 import { FromColumn } from "./from";
 import { LandingColumn } from "./landing";
 import { LinkColumn } from "./links";
@@ -14,7 +14,7 @@ export default function PagesView() {
   const folder = useFolderId();
   const search: PagesSearch = useSearch({ strict: false });
   const navigate = useNavigate();
-  const { state, way, rule } = search;
+  const { state, way, rule, see } = search;
   const only = useMemo(() => ({ state, way, rule }), [state, way, rule]);
   const columns = useRef<HTMLDivElement>(null);
   const queries = useQueryClient();
@@ -54,11 +54,15 @@ export default function PagesView() {
     }
     if (key === "ArrowLeft" || key === "ArrowRight") return focusBeside(columns.current, key === "ArrowRight" ? 1 : -1);
     if (key === "/") return focusFilter(columns.current);
+    if (key in sees) {
+      void go({ see: sees[key] });
+      return true;
+    }
     return false;
   });
 
   return (
-    <div ref={columns} className="grid min-h-0 flex-1 grid-cols-[262px_minmax(340px,448px)_minmax(0,1fr)]">
+    <div ref={columns} className={`grid min-h-0 flex-1 ${layouts[see ?? "links"]}`}>
       <FromColumn
         page={search.page}
         only={only}
@@ -69,6 +73,12 @@ export default function PagesView() {
         page={search.page}
         link={search.link}
         only={only}
+        see={see}
+        onSee={(to) => go({ see: to })}
+        onFollow={(page, link) => {
+          setProblem(undefined);
+          void go({ page, link }, false);
+        }}
         onLink={(link) => {
           setProblem(undefined);
           void go({ link });
@@ -85,6 +95,15 @@ export default function PagesView() {
     </div>
   );
 }
+
+const sees: Record<string, Way | undefined> = { l: undefined, s: "source", w: "page" };
+
+// The page itself and its source want the room that a list leaves to the landing.
+const layouts = {
+  links: "grid-cols-[262px_minmax(340px,448px)_minmax(0,1fr)]",
+  source: "grid-cols-[232px_minmax(0,1fr)_minmax(0,410px)]",
+  page: "grid-cols-[232px_minmax(0,1fr)_minmax(0,410px)]",
+};
 
 const stops = '[role="listbox"], [data-stop]';
 

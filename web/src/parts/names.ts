@@ -18,6 +18,7 @@ export const wayWords: Record<WayCount["way"], string> = {
   frame: "frames",
   media: "sound, film and objects",
   form: "forms",
+  element: "other elements of the page",
   other: "other",
 };
 
@@ -34,6 +35,7 @@ export const ruleWords: Record<string, string> = {
   "malformed-email": "e-mail links that are not read as meant",
   "no-destination": "links without a destination",
   "root-relative": "a leading slash below the root",
+  "own-address": "the folder's own address in full",
   "climbs-out": "climbing out of the folder",
   backslash: "backslashes",
   unencoded: "characters that are not encoded",

@@ -1,0 +1,327 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"html"
+	"io/fs"
+	"log/slog"
+	"mime"
+	"net"
+	"net/http"
+	"net/url"
+	"path"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"arvel/api"
+	"arvel/core/address"
+	"arvel/core/audit"
+	"arvel/core/markup"
+	"arvel/core/site"
+	"arvel/internal/workbench"
+	"arvel/web"
+)
+
+// preview serves the files of one folder as the chosen place would: at the root of its host or below it, with letter
+// case counting or not. It listens on a port of its own, so that the author's pages have another origin than the
+// interface and can neither read nor drive it. A script is added to each page as it is sent, never as it is stored.
+type preview struct {
+	w      *workbench.Workbench
+	server *http.Server
+	host   string   // what it listens on
+	shows  []string // the origins of the interface
+}
+
+// previews are those of the open folders.
+type previews struct {
+	mu   sync.Mutex
+	open map[int64]*preview
+}
+
+// GetPreview answers where a folder can be looked at.
+func (s *Server) GetPreview(_ context.Context, r api.GetPreviewRequestObject) (api.GetPreviewResponseObject, error) {
+	w, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := s.previewOf(w)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetPreview200JSONResponse{Address: "http://" + p.host + (&url.URL{Path: v.Snapshot.Place.Mount}).EscapedPath()}, nil
+}
+
+// previewOf returns the folder's preview, which is started when it is first wanted.
+func (s *Server) previewOf(w *workbench.Workbench) (*preview, error) {
+	s.previews.mu.Lock()
+	defer s.previews.mu.Unlock()
+	if p := s.previews.open[w.ID]; p != nil && p.w == w {
+		return p, nil
+	} else if p != nil {
+		p.server.Close() // of a workbench that was closed since
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, fmt.Errorf("no port for the preview: %w", err)
+	}
+	p := &preview{w: w, host: l.Addr().String()}
+	for host := range s.hosts {
+		if !strings.HasPrefix(host, "[") { // which no policy can name
+			p.shows = append(p.shows, "http://"+host)
+		}
+	}
+	slices.Sort(p.shows)
+	p.server = &http.Server{Handler: p, ReadHeaderTimeout: 10 * time.Second}
+	go p.server.Serve(l)
+	s.previews.open[w.ID] = p
+	return p, nil
+}
+
+func (s *Server) closePreviews() {
+	s.previews.mu.Lock()
+	defer s.previews.mu.Unlock()
+	for id, p := range s.previews.open {
+		p.server.Close()
+		delete(s.previews.open, id)
+	}
+}
+
+// ownPath begins the addresses of what Arvel itself serves among the author's files.
+const ownPath = "/.arvel/"
+
+func (p *preview) ServeHTTP(rw http.ResponseWriter, r *http.Request) {
+	h := rw.Header()
+	h.Set("Content-Security-Policy", "frame-ancestors 'self' "+strings.Join(p.shows, " "))
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Cache-Control", "no-store")
+	_, port, _ := net.SplitHostPort(p.host)
+	switch {
+	case r.Host != p.host && r.Host != "localhost:"+port:
+		http.Error(rw, "Arvel's preview answers on this machine only.", http.StatusForbidden)
+	case r.Method != http.MethodGet && r.Method != http.MethodHead:
+		p.say(rw, r, http.StatusMethodNotAllowed, "Nothing is sent from here", "A form on this page was sent. The preview shows files only; where the folder is published, the host's program gets what was filled in.")
+	case r.URL.Path == ownPath+"live.js":
+		http.ServeFileFS(rw, r, web.Dist, "dist/live.js")
+	case r.URL.Path == ownPath+"marks":
+		p.marks(rw, r)
+	default:
+		p.file(rw, r)
+	}
+}
+
+// landing looks up what stands at the path of a request.
+func (p *preview) landing(v *workbench.View, escaped string) (site.Link, address.Target, bool) {
+	place := v.Snapshot.Place
+	mount := (&url.URL{Path: place.Mount}).EscapedPath()
+	if escaped+"/" == mount {
+		escaped = mount
+	}
+	rest, within := strings.CutPrefix(escaped, mount)
+	if !within {
+		return site.Link{File: -1, Outcome: site.OutOfFolder}, address.Target{}, false
+	}
+	t := address.Target{Path: address.Unescape(strings.TrimSuffix(rest, "/")), Folder: rest == "" || strings.HasSuffix(rest, "/")}
+	l := v.Snapshot.Land(&t)
+	return l, t, l.Outcome == site.Lands || l.Outcome == site.OtherCase && place.IgnoreCase
+}
+
+func (p *preview) file(rw http.ResponseWriter, r *http.Request) {
+	v := p.w.View()
+	if v == nil {
+		p.say(rw, r, http.StatusServiceUnavailable, "The folder is still being read", "It takes a moment longer.")
+		return
+	}
+	l, t, lands := p.landing(v, r.URL.EscapedPath())
+	switch {
+	case !lands && l.Outcome == site.NoIndex:
+		p.say(rw, r, http.StatusNotFound, "This folder has no index page", "A visitor gets an error or a bare list of files here.")
+		return
+	case !lands:
+		p.say(rw, r, http.StatusNotFound, "Nothing is at "+t.Path, "A visitor gets the host's error page here.")
+		return
+	case !t.Folder && v.Snapshot.Folders[t.Path] != nil && v.Snapshot.Files[l.File].Path != t.Path:
+		to := r.URL.EscapedPath() + "/"
+		if r.URL.RawQuery != "" {
+			to += "?" + r.URL.RawQuery
+		}
+		http.Redirect(rw, r, to, http.StatusMovedPermanently)
+		return
+	}
+	f := &v.Snapshot.Files[l.File]
+	if f.Kind != site.Page || f.Doc == nil {
+		p.stream(rw, r, f)
+		return
+	}
+	src, err := p.w.Source(f.Path)
+	if err != nil {
+		p.unreadable(rw, r, f.Path, err)
+		return
+	}
+	rw.Header().Set("Content-Type", contentType(f))
+	rw.WriteHeader(http.StatusOK)
+	xml := strings.HasPrefix(contentType(f), "application/")
+	at := markup.ScriptPlace(src, xml)
+	script, err := markup.Encode(p.script(r, xml), f.Doc.Encoding)
+	if err != nil {
+		script = nil // an encoding without ASCII is none that a page has
+	}
+	for _, part := range [][]byte{src[:at], script, src[at:]} {
+		if _, err := rw.Write(part); err != nil {
+			return
+		}
+	}
+}
+
+// script is the element that is added to a page.
+func (p *preview) script(r *http.Request, xml bool) string {
+	to := p.shows[0]
+	if from, err := url.Parse(r.Referer()); err == nil {
+		for _, origin := range p.shows {
+			if origin == "http://"+from.Host {
+				to = origin
+			}
+		}
+	}
+	namespace := ""
+	if xml {
+		namespace = ` xmlns="http://www.w3.org/1999/xhtml"`
+	}
+	return `<script` + namespace + ` type="module" src="` + ownPath + `live.js?to=` + url.QueryEscape(to) + `"></script>`
+}
+
+// stream serves a file as it is.
+func (p *preview) stream(rw http.ResponseWriter, r *http.Request, f *site.File) {
+	file, err := p.w.Open(f.Path)
+	if err != nil {
+		p.unreadable(rw, r, f.Path, err)
+		return
+	}
+	defer file.Close()
+	rw.Header().Set("Content-Type", contentType(f))
+	http.ServeContent(rw, r, "", time.Unix(0, f.Modified), file)
+}
+
+func (p *preview) unreadable(rw http.ResponseWriter, r *http.Request, name string, err error) {
+	status := http.StatusForbidden
+	if errors.Is(err, fs.ErrNotExist) {
+		status = http.StatusNotFound
+	}
+	p.say(rw, r, status, name+" can't be read", err.Error())
+}
+
+// contentTypes are those that every host gives, whatever this machine is set to.
+var contentTypes = map[string]string{
+	".html": "text/html", ".htm": "text/html", ".shtml": "text/html", ".xhtml": "application/xhtml+xml", ".xht": "application/xhtml+xml",
+	".css": "text/css", ".js": "text/javascript", ".mjs": "text/javascript", ".svg": "image/svg+xml", ".xml": "application/xml", ".txt": "text/plain; charset=utf-8",
+	".png": "image/png", ".jpg": "image/jpeg", ".jpeg": "image/jpeg", ".gif": "image/gif", ".webp": "image/webp", ".avif": "image/avif", ".ico": "image/x-icon",
+	".bmp": "image/bmp", ".pdf": "application/pdf", ".mp3": "audio/mpeg", ".mp4": "video/mp4", ".ogg": "audio/ogg", ".ogv": "video/ogg", ".webm": "video/webm",
+	".wav": "audio/wav", ".vtt": "text/vtt", ".json": "application/json", ".woff": "font/woff", ".woff2": "font/woff2", ".ttf": "font/ttf", ".csv": "text/csv",
+}
+
+func contentType(f *site.File) string {
+	ext := strings.ToLower(path.Ext(f.Path))
+	kind, known := contentTypes[ext]
+	if !known {
+		if kind = mime.TypeByExtension(ext); kind == "" {
+			return "application/octet-stream"
+		}
+	}
+	if f.Doc != nil && f.Doc.Encoding != "" && (f.Kind == site.Page || f.Kind == site.Style) {
+		kind += "; charset=" + f.Doc.Encoding
+	}
+	return kind
+}
+
+// say answers with a page of Arvel's own.
+func (p *preview) say(rw http.ResponseWriter, r *http.Request, status int, what, why string) {
+	rw.Header().Set("Content-Type", "text/html; charset=utf-8")
+	rw.WriteHeader(status)
+	fmt.Fprintf(rw, `<!doctype html><meta charset="utf-8"><title>%s</title>%s
+<style>body{font:15px/1.5 system-ui,sans-serif;margin:3rem;color:#1d2729;background:#fbfaf6;max-width:34rem}h1{font-size:1.3rem}</style>
+<h1>%s</h1><p>%s</p>`, html.EscapeString(what), p.script(r, false), html.EscapeString(what), html.EscapeString(why))
+}
+
+// mark is a reference of a page as the added script finds it in the page: the n-th element of its kind whose
+// attribute has the value.
+type mark struct {
+	Reference api.Reference `json:"reference"`
+	Value     string        `json:"value"`
+	Nth       int           `json:"nth"`
+	// Follows tells what a click does: "inside" follows it in the frame, "outside" leaves the folder, "nowhere" is told.
+	Follows string `json:"follows"`
+}
+
+type marks struct {
+	// Page is the path of the page, Missing that of what is not there.
+	Page    string `json:"page,omitempty"`
+	Missing string `json:"missing,omitempty"`
+	Marks   []mark `json:"marks"`
+}
+
+// marks answers with the references of the page at a path.
+func (p *preview) marks(rw http.ResponseWriter, r *http.Request) {
+	rw.Header().Set("Content-Type", "application/json")
+	out := marks{Marks: []mark{}}
+	if v := p.w.View(); v != nil {
+		l, t, lands := p.landing(v, r.URL.Query().Get("path"))
+		if lands {
+			out.Page, out.Marks = v.Snapshot.Files[l.File].Path, marksOf(v, l.File)
+		} else {
+			out.Missing = t.Path
+		}
+	}
+	if err := json.NewEncoder(rw).Encode(out); err != nil {
+		slog.Debug("an answer was cut short", "error", err)
+	}
+}
+
+var newlines = strings.NewReplacer("\r\n", "\n", "\r", "\n")
+
+func marksOf(v *workbench.View, file int32) []mark {
+	doc := v.Snapshot.Files[file].Doc
+	out := []mark{}
+	if doc == nil {
+		return out
+	}
+	keys := workbench.Keys(doc)
+	type place struct {
+		element   markup.Element
+		attribute markup.Attribute
+		value     string
+	}
+	nth := map[place]int{}
+	for i, state := range v.Report.States(file) {
+		ref := &doc.References[i]
+		if ref.Attribute == markup.NoAttribute || ref.Flags&(markup.InStyle|markup.Inert) != 0 {
+			continue
+		}
+		c := audit.NewCase(v.Snapshot, file, i)
+		m := mark{Reference: reference(c, state, keys[i]), Value: newlines.Replace(c.Value), Follows: follows(c, state)}
+		at := place{ref.Element, ref.Attribute, m.Value}
+		m.Nth = nth[at]
+		nth[at]++
+		out = append(out, m)
+	}
+	return out
+}
+
+func follows(c *audit.Case, state audit.State) string {
+	switch {
+	case state == audit.Broken:
+		return "nowhere"
+	case c.Landed() != nil:
+		return "inside"
+	}
+	switch c.Target().Kind {
+	case address.Web, address.Mail, address.Phone, address.OtherScheme:
+		return "outside"
+	case address.Beyond:
+		return "nowhere"
+	}
+	return "inside"
+}

@@ -1,0 +1,80 @@
+import { useQuery } from "@tanstack/react-query";
+import { type AsideFinding, answer, api } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { useSettings } from "../hosting/places";
+import { useAside } from "../pages/aside";
+import { Section, Trouble } from "../parts/controls";
+import { ruleWords } from "../parts/names";
+import { Mono, Sentence } from "../parts/words";
+
+/** The rules, each of which can be switched off for the folder. */
+export function Rules() {
+  const { settings, error, busy, set } = useSettings();
+  if (!settings) return null;
+  const off = new Set(settings.off);
+  return (
+    <Section title="What is looked for">
+      {error && <Trouble error={error} />}
+      <ul className="max-h-44 overflow-y-auto" aria-label="Rules">
+        {settings.rules?.map((rule) => (
+          <li key={rule}>
+            <label className="flex items-baseline gap-2 py-0.5">
+              <input
+                type="checkbox"
+                checked={!off.has(rule)}
+                disabled={busy}
+                onChange={(e) =>
+                  set({
+                    ...settings,
+                    off: e.target.checked ? settings.off.filter((r) => r !== rule) : [...settings.off, rule],
+                  })
+                }
+              />
+              <span className="flex-1">{ruleWords[rule] ?? rule}</span>
+            </label>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+/** The findings that were set aside, with the reasons. Each can be brought back. */
+export function AsideList() {
+  const folder = useFolderId();
+  const back = useAside();
+  const { data } = useQuery({
+    queryKey: ["folder", folder, "aside"],
+    queryFn: () => answer<AsideFinding[]>(api.GET("/folders/{folder}/aside", { params: { path: { folder } } })),
+  });
+  if (!data || data.length === 0) return null;
+  return (
+    <Section title="Set aside">
+      {back.error && <Trouble error={back.error} />}
+      <ul aria-label="Set aside">
+        {data.map((f) => (
+          <li
+            key={`${f.mark.page} ${f.mark.rule} ${f.mark.written}`}
+            className="flex items-baseline gap-3 border-b border-hairline py-2"
+          >
+            <div className="min-w-0 flex-1 leading-tight">
+              <Sentence text={f.headline} />
+              <span className="block text-[13px] text-second wrap-anywhere">
+                “{f.reason}” · <Mono>{f.mark.page}</Mono> line {f.line}
+                {f.count > 1 && `, ${f.count} times`}
+              </span>
+            </div>
+            <button
+              type="button"
+              disabled={back.isPending}
+              onClick={() => back.mutate({ marks: [f.mark] })}
+              className="shrink-0 font-semibold text-act hover:underline"
+            >
+              bring back
+            </button>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}

@@ -1,0 +1,132 @@
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { answer, api, type FateRow, type Hosting } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { useStretches } from "../api/stretch";
+import { Empty, Filter, Section, Trouble } from "../parts/controls";
+import { List } from "../parts/list";
+import { LandingMark, stateWords } from "../parts/mark";
+import { count, Mono, Sentence } from "../parts/words";
+import { Places } from "./places";
+
+type Fates = Hosting & { rows: FateRow[]; total: number };
+
+/** Hosting: where the folder is opened and published, and what fares differently there. */
+export default function HostingView() {
+  const folder = useFolderId();
+  const [find, setFind] = useState("");
+  const [at, setAt] = useState(0);
+  const list = useStretches<FateRow, Fates>(["folder", folder, "hosting", find], (offset, limit) =>
+    answer(api.GET("/folders/{folder}/hosting", { params: { path: { folder }, query: { q: find, offset, limit } } })),
+  );
+  const { row, see } = list;
+  const places = list.list?.places ?? [];
+  const columns = { gridTemplateColumns: `minmax(0,1.1fr) minmax(0,1fr) repeat(${places.length}, minmax(0,1.2fr))` };
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[400px_minmax(0,1fr)]">
+      <section aria-label="Places" className="min-h-0 overflow-y-auto border-r border-hairline px-[22px] pt-4 pb-8">
+        <Places />
+        {list.list && <Names names={list.list.names} />}
+      </section>
+      <section aria-label="What differs" className="flex min-h-0 flex-col bg-paper">
+        <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
+          <h2 className="text-[15px] font-semibold">What differs between them</h2>
+          <span className="text-[13px] text-second">{list.list && count(list.total, "reference")}</span>
+          <span className="flex-1" />
+          <Filter label="find" value={find} onChange={setFind} />
+        </div>
+        {list.error && <Trouble error={list.error} />}
+        {places.length > 0 && (
+          <div className="grid items-end gap-x-4 border-y border-hairline px-[18px] py-2 text-[13px]" style={columns}>
+            <span className="text-second">on</span>
+            <span className="text-second">written</span>
+            {places.map((p, i) => (
+              <span key={p.phrase} className="leading-tight">
+                <span className={i === 0 ? "font-semibold" : ""}>{p.phrase}</span>
+                <span className="block text-second tabular-nums">
+                  {p.broken.toLocaleString("en")} broken, {p.fragile.toLocaleString("en")} fragile
+                </span>
+              </span>
+            ))}
+          </div>
+        )}
+        {list.list && list.total === 0 && (
+          <Empty>
+            {find
+              ? `Nothing that differs has “${find}” in it.`
+              : places.length < 2
+                ? "Tick another place, and what does not fare the same there stands here."
+                : "Every reference fares the same at each of these places."}
+          </Empty>
+        )}
+        <List
+          label="What differs"
+          total={list.total}
+          height={52}
+          selected={at}
+          onSelect={setAt}
+          onSee={see}
+          rowKey={(i) => (row(i) ? `${row(i)?.page} ${row(i)?.key}` : i)}
+          render={(i, on) => <FateLine row={row(i)} on={on} columns={columns} />}
+        />
+      </section>
+    </div>
+  );
+}
+
+function FateLine({ row, on, columns }: { row: FateRow | undefined; on: boolean; columns: React.CSSProperties }) {
+  const folder = useFolderId();
+  if (!row) return <div className="h-[52px]" />;
+  return (
+    <div
+      className={`grid items-start gap-x-4 border-b border-hairline px-[18px] py-2 text-[13px] ${on ? "bg-act-soft" : "hover:bg-ground"}`}
+      style={columns}
+    >
+      <Link
+        to="/folder/$folder/pages"
+        params={{ folder: String(folder) }}
+        search={{ page: row.page, link: row.key }}
+        className="font-mono wrap-anywhere text-act hover:underline"
+      >
+        {row.page}
+        <span className="font-sans text-second"> line {row.line}</span>
+      </Link>
+      <Mono className="wrap-anywhere">{row.written}</Mono>
+      {row.fates.map((fate, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a fate is its place's
+        <span key={i} className="flex items-start gap-2">
+          <LandingMark state={fate.state} label />
+          <span className="wrap-anywhere leading-tight" title={stateWords[fate.state]}>
+            <Sentence text={fate.says} />
+          </span>
+        </span>
+      ))}
+    </div>
+  );
+}
+
+/** The names that break the naming rules, each with a better one. */
+function Names({ names }: { names: Hosting["names"] }) {
+  return (
+    <Section title="Names that may not work everywhere">
+      {names.length === 0 && (
+        <p className="text-second">Every name is made of small letters, digits, hyphens and underscores.</p>
+      )}
+      <ul>
+        {names.map((n) => (
+          <li key={n.path} className="border-b border-hairline py-1.5 leading-tight">
+            <Mono className="wrap-anywhere">{n.path}</Mono>
+            <span className="block text-[13px] text-second">
+              <Sentence text={n.fault} />
+              {n.better && (
+                <>
+                  ; <Mono className="text-ink">{n.better}</Mono> works everywhere
+                </>
+              )}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}

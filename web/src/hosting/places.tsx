@@ -1,0 +1,187 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api, type Place, type Settings } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { Button, Section, Trouble } from "../parts/controls";
+
+/** What is set for the folder, and how to set it. */
+export function useSettings() {
+  const folder = useFolderId();
+  const queries = useQueryClient();
+  const asked = useQuery({
+    queryKey: ["folder", folder, "settings"],
+    queryFn: () => answer<Settings>(api.GET("/folders/{folder}/settings", { params: { path: { folder } } })),
+  });
+  const set = useMutation({
+    mutationFn: (settings: Settings) =>
+      answer(
+        api.PUT("/folders/{folder}/settings", {
+          params: { path: { folder } },
+          body: {
+            places: settings.places,
+            published: settings.published,
+            off: settings.off,
+            indexNames: settings.indexNames,
+          },
+        }),
+      ),
+    onSettled: async () => {
+      await queries.invalidateQueries({ queryKey: ["folder", folder] });
+      await queries.invalidateQueries({ queryKey: ["preview", folder] });
+    },
+  });
+  return { settings: asked.data, error: asked.error ?? set.error, busy: set.isPending, set: set.mutate };
+}
+
+function nameOf(place: string): string {
+  if (place === "disk") return "opened from disk";
+  if (place === "root") return "at the root of a site";
+  return `below the root, at ${place}`;
+}
+
+/** The places where the folder is opened: one is chosen, others are ticked. */
+export function Places() {
+  const { settings, error, busy, set } = useSettings();
+  if (!settings) return error ? <Trouble error={error} /> : null;
+  const change = (places: Place[]) => set({ ...settings, places });
+  return (
+    <>
+      <h2 className="text-[20px] leading-tight font-semibold">Where the folder is opened</h2>
+      <p className="mt-1.5 text-second">
+        What is shown is judged at the chosen place. What lands there, but not at another one that is ticked, is told as
+        fragile.
+      </p>
+      {error && <Trouble error={error} />}
+      <ul className="mt-3" aria-label="Places">
+        {settings.places.map((p, i) => {
+          const name = nameOf(p.place);
+          const put = (next: Partial<Place>) =>
+            change(settings.places.map((q, k) => (k === i ? { ...q, ...next } : q)));
+          return (
+            <li key={`${p.place} ${p.ignoreCase}`} className="border-b border-hairline py-2.5">
+              <div className="flex items-baseline gap-2">
+                <label className="flex min-w-0 flex-1 items-baseline gap-2">
+                  <input
+                    type="checkbox"
+                    checked={p.ticked || p.chosen}
+                    disabled={p.chosen || busy}
+                    onChange={(e) => put({ ticked: e.target.checked })}
+                  />
+                  <span className={p.chosen ? "font-semibold" : ""}>{name}</span>
+                </label>
+                {p.chosen ? (
+                  <span className="text-[13px] text-second">chosen</span>
+                ) : (
+                  <button
+                    type="button"
+                    disabled={busy}
+                    aria-label={`Choose ${name}`}
+                    onClick={() =>
+                      change(
+                        settings.places.map((q, k) => ({
+                          ...q,
+                          chosen: k === i,
+                          ticked: q.ticked || q.chosen || k === i,
+                        })),
+                      )
+                    }
+                    className="text-[13px] font-semibold text-act hover:underline"
+                  >
+                    choose
+                  </button>
+                )}
+                {settings.places.length > 1 && !p.chosen && (
+                  <button
+                    type="button"
+                    disabled={busy}
+                    aria-label={`Take away ${name}`}
+                    onClick={() => change(settings.places.filter((_, k) => k !== i))}
+                    className="text-[13px] text-second hover:underline"
+                  >
+                    take away
+                  </button>
+                )}
+              </div>
+              <label className="mt-0.5 ml-6 flex items-center gap-2 text-[13px] text-second">
+                <input
+                  type="checkbox"
+                  checked={!p.ignoreCase}
+                  disabled={busy}
+                  onChange={(e) => put({ ignoreCase: !e.target.checked })}
+                />
+                letter case counts there
+              </label>
+            </li>
+          );
+        })}
+      </ul>
+      <AddPlace
+        busy={busy}
+        onAdd={(place) => change([...settings.places, { place, ignoreCase: false, ticked: true, chosen: false }])}
+      />
+      <Published key={settings.published} settings={settings} busy={busy} set={set} />
+    </>
+  );
+}
+
+function AddPlace({ busy, onAdd }: { busy: boolean; onAdd: (place: string) => void }) {
+  const [path, setPath] = useState("");
+  return (
+    <form
+      className="mt-3 flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        onAdd(`/${path.trim().replace(/^\/+|\/+$/g, "")}/`);
+        setPath("");
+      }}
+    >
+      <label className="flex min-w-0 flex-1 items-baseline gap-2 text-[13px] text-second">
+        below the root, at
+        <input
+          value={path}
+          onChange={(e) => setPath(e.target.value)}
+          placeholder="/club/"
+          spellCheck={false}
+          className="min-w-0 flex-1 border-b border-second bg-transparent py-0.5 font-mono text-ink placeholder:text-second"
+        />
+      </label>
+      <Button type="submit" disabled={busy || path.trim() === ""}>
+        Add
+      </Button>
+    </form>
+  );
+}
+
+/** The address at which the folder is published. */
+function Published({ settings, busy, set }: { settings: Settings; busy: boolean; set: (s: Settings) => void }) {
+  const [text, setText] = useState(settings.published);
+  const found = settings.publishedFound;
+  return (
+    <Section title="Published at">
+      <form
+        className="flex items-center gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          set({ ...settings, published: text.trim() });
+        }}
+      >
+        <input
+          aria-label="The published address"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          placeholder={found ? `https://${found}` : "https://…"}
+          spellCheck={false}
+          className="min-w-0 flex-1 border-b border-second bg-transparent py-0.5 font-mono text-[13px] placeholder:text-second"
+        />
+        <Button type="submit" disabled={busy || text.trim() === settings.published}>
+          Keep
+        </Button>
+      </form>
+      <p className="mt-1.5 text-[13px] text-second">
+        {found && settings.published === ""
+          ? "The home page says so of itself. Addresses that begin with it are the folder’s own."
+          : "Addresses that begin with it are the folder’s own, and are looked up in it."}
+      </p>
+    </Section>
+  );
+}

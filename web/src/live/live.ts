@@ -1,0 +1,177 @@
+// The script that the preview adds to each of the author's pages as it is sent. It marks the references by their state,
+// tells the interface what is pointed at and clicked, and explains a broken link in place of following it.
+
+import type { Follows, FromPage, ToPage } from "./messages";
+
+interface Mark {
+  reference: { key: string; state: string; element: string; attribute: string; written: string };
+  value: string;
+  nth: number;
+  follows: Follows;
+}
+
+type Shown = Mark & { at: Element };
+
+const own = new URL(import.meta.url);
+const to = own.searchParams.get("to") ?? "";
+// A page within a frame of another page tells where the pointer is, but the interface does not follow it.
+const outermost = window.parent !== window && window.parent === window.top;
+
+function send(message: object) {
+  if (window.top && window.top !== window) window.top.postMessage(message as FromPage, to);
+}
+
+let page = "";
+let shown: Shown[] = [];
+let marksShown = true;
+let selected = "";
+
+const layer = document.createElement("div");
+layer.setAttribute("style", "position:absolute;top:0;left:0;width:0;height:0;z-index:2147483647;pointer-events:none");
+const shadow = layer.attachShadow({ mode: "closed" });
+
+const look = `
+  .mark { position: absolute; box-sizing: border-box; pointer-events: none; }
+  .broken { border: 2px dashed #ab3c0d; background: #ab3c0d14; }
+  .fragile { border-bottom: 3px dotted #7a5c00; }
+  .unchecked { border-bottom: 1px dashed #556062; }
+  .selected { outline: 3px solid #0f5a63; outline-offset: 2px; }
+  svg { position: absolute; top: -13px; right: -4px; width: 22px; height: 12px; background: #fbfaf6e6; border-radius: 3px; }
+  .broken svg { color: #ab3c0d; } .fragile svg { color: #7a5c00; } .unchecked svg { display: none; }
+`;
+
+// The landing marks of the interface, drawn here once more since this script stands alone.
+const shapes: Record<string, string> = {
+  broken:
+    '<path d="M1 7h9M10 3.2v7.6" stroke-width="2.2"/><circle cx="20.5" cy="7" r="3.6" stroke-width="1.5" stroke-dasharray="2.2 1.9"/>',
+  fragile:
+    '<path d="M1 7h16" stroke-width="2.2" stroke-dasharray="3.4 2.2"/><circle cx="21" cy="7" r="3.2" stroke-width="1.5"/><path d="M21 3.8a3.2 3.2 0 0 1 0 6.4z" fill="currentColor" stroke="none"/>',
+};
+
+async function load() {
+  const answer = await fetch(`/.arvel/marks?path=${encodeURIComponent(location.pathname)}`);
+  const { page: here, missing, marks } = (await answer.json()) as { page?: string; missing?: string; marks: Mark[] };
+  page = here ?? "";
+  shown = [];
+  for (const mark of marks) {
+    const at = find(mark);
+    if (at) shown.push({ ...mark, at });
+  }
+  if (outermost) send({ arvel: "at", page: here, missing, fragment: location.hash });
+  draw();
+}
+
+/** Finds the element whose attribute holds a reference. */
+function find({ reference, value, nth }: Mark): Element | undefined {
+  const { element, attribute } = reference;
+  let left = nth;
+  for (const at of document.getElementsByTagName(element || "*")) {
+    if (at.getAttribute(attribute) !== value) continue;
+    if (left === 0) return at;
+    left--;
+  }
+  return undefined;
+}
+
+function draw() {
+  if (!layer.isConnected) document.documentElement.append(layer);
+  const marks = shown
+    .filter(({ reference }) => reference.key === selected || (marksShown && reference.state !== "sound"))
+    .map(({ reference, at }) => {
+      const box = boxOf(at);
+      if (!box) return "";
+      const { state } = reference;
+      const chosen = reference.key === selected ? " selected" : "";
+      const shape =
+        marksShown && shapes[state]
+          ? `<svg viewBox="0 0 26 14" fill="none" stroke="currentColor" stroke-width="1.6">${shapes[state]}</svg>`
+          : "";
+      const kind = marksShown ? state : "";
+      return `<div class="mark ${kind}${chosen}" style="left:${box.left}px;top:${box.top}px;width:${box.width}px;height:${box.height}px">${shape}</div>`;
+    });
+  shadow.innerHTML = `<style>${look}</style>${marks.join("")}`;
+}
+
+/** Where an element stands on the page: the picture in it, if that is all there is to click on. */
+function boxOf(at: Element) {
+  const only = at.childElementCount === 1 && at.textContent?.trim() === "" ? at.firstElementChild : undefined;
+  const box = (only ?? at).getBoundingClientRect();
+  if (box.width === 0 && box.height === 0) return undefined;
+  const origin = layer.getBoundingClientRect();
+  return { left: box.left - origin.left, top: box.top - origin.top, width: box.width, height: box.height };
+}
+
+function markAt(target: EventTarget | null): Shown | undefined {
+  for (let at = target instanceof Element ? target : undefined; at; at = at.parentElement ?? undefined) {
+    const found = shown.find((s) => s.at === at);
+    if (found) return found;
+  }
+  return undefined;
+}
+
+let pointed: Shown | undefined;
+
+function point(target: EventTarget | null) {
+  const now = markAt(target);
+  if (now === pointed) return;
+  pointed = now;
+  send(now ? { arvel: "point", page, reference: now.reference } : { arvel: "point" });
+}
+
+function click(e: MouseEvent) {
+  if (e.defaultPrevented || e.button !== 0 || e.ctrlKey || e.metaKey || e.shiftKey || e.altKey) return;
+  const link = e.target instanceof Element ? e.target.closest("a, area") : null;
+  const mark = markAt(link);
+  if (!link || !mark) return;
+  send({ arvel: "click", page, reference: mark.reference, follows: mark.follows });
+  if (window.top === window && mark.follows === "outside") return; // a tab of its own is the author's browser
+  if (mark.follows !== "inside") {
+    e.preventDefault();
+    return;
+  }
+  // Inside of the frame there are no other tabs, and nothing above the folder's own frames.
+  const target = link.getAttribute("target")?.toLowerCase() ?? "";
+  const outer = target === "_top" || (target === "_parent" && outermost);
+  const href = (link as HTMLAnchorElement).href;
+  if (target === "_blank" || (outer && outermost)) {
+    e.preventDefault();
+    location.assign(href);
+  } else if (target === "_top" && !outermost) {
+    e.preventDefault();
+    window.parent.location.assign(href);
+  }
+}
+
+function receive(e: MessageEvent<ToPage>) {
+  if (e.origin !== to || !e.data?.arvel) return;
+  switch (e.data.arvel) {
+    case "marks":
+      marksShown = e.data.shown;
+      draw();
+      break;
+    case "renew":
+      // A page that links here may have changed too, which only its marks tell.
+      if (e.data.paths.some((p) => p === page || !/\.x?html?$/i.test(p)) || page === "") location.reload();
+      else void load();
+      break;
+    case "select": {
+      selected = e.data.key;
+      draw();
+      const at = shown.find((s) => s.reference.key === selected)?.at;
+      const box = at?.getBoundingClientRect();
+      if (at && box && (box.bottom < 0 || box.top > innerHeight)) at.scrollIntoView({ block: "center" });
+    }
+  }
+}
+
+window.addEventListener("message", receive);
+window.addEventListener("click", click);
+window.addEventListener("mouseover", (e) => point(e.target));
+window.addEventListener("focusin", (e) => point(e.target));
+document.documentElement.addEventListener("mouseleave", () => point(null));
+window.addEventListener("load", draw, true);
+window.addEventListener("hashchange", () => {
+  if (outermost) send({ arvel: "at", page, fragment: location.hash });
+});
+new ResizeObserver(draw).observe(document.documentElement);
+void load();
