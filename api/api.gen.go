@@ -38,6 +38,30 @@ func (e ChangeState) Valid() bool {
 	}
 }
 
+// Defines values for ChangedFileKind.
+const (
+	Deleted ChangedFileKind = "deleted"
+	Edited  ChangedFileKind = "edited"
+	Made    ChangedFileKind = "made"
+	Moved   ChangedFileKind = "moved"
+)
+
+// Valid indicates whether the value is a known member of the ChangedFileKind enum.
+func (e ChangedFileKind) Valid() bool {
+	switch e {
+	case Deleted:
+		return true
+	case Edited:
+		return true
+	case Made:
+		return true
+	case Moved:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for EventKind.
 const (
 	EventKindFailed   EventKind = "failed"
@@ -302,9 +326,15 @@ type ChangeList struct {
 
 // ChangedFile defines model for ChangedFile.
 type ChangedFile struct {
-	Lines []ChangedLine `json:"lines"`
-	Path  string        `json:"path"`
+	// From Where a moved file stood before.
+	From  *string         `json:"from,omitempty"`
+	Kind  ChangedFileKind `json:"kind"`
+	Lines []ChangedLine   `json:"lines"`
+	Path  string          `json:"path"`
 }
+
+// ChangedFileKind defines model for ChangedFile.Kind.
+type ChangedFileKind string
 
 // ChangedLine defines model for ChangedLine.
 type ChangedLine struct {
@@ -866,6 +896,12 @@ type ListChangesParams struct {
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// UndoChangeParams defines parameters for UndoChange.
+type UndoChangeParams struct {
+	// Partly Leave the files alone that were edited since and take back the rest.
+	Partly *bool `form:"partly,omitempty" json:"partly,omitempty"`
+}
+
 // SetExcludeJSONBody defines parameters for SetExclude.
 type SetExcludeJSONBody struct {
 	Patterns []string `json:"patterns"`
@@ -991,9 +1027,15 @@ type ServerInterface interface {
 	// ListChanges What was changed in a folder, the last change first.
 	// (GET /folders/{folder}/changes)
 	ListChanges(c *gin.Context, folder FolderId, params ListChangesParams)
+	// GetDiff A change as a unified diff that git apply takes, with the lines around each change as they are now.
+	// (GET /folders/{folder}/changes/{change}/diff)
+	GetDiff(c *gin.Context, folder FolderId, change int64)
 	// UndoChange Take a change back. If a file in it was edited since, nothing is done and the problem names it.
 	// (POST /folders/{folder}/changes/{change}/undo)
-	UndoChange(c *gin.Context, folder FolderId, change int64)
+	UndoChange(c *gin.Context, folder FolderId, change int64, params UndoChangeParams)
+	// UndoBackTo Take back a change and all that were made after it, the last one first.
+	// (POST /folders/{folder}/changes/{change}/undo-back-to)
+	UndoBackTo(c *gin.Context, folder FolderId, change int64)
 	// Listen What happens in a folder, as server-sent events. The data of each is an Event.
 	// (GET /folders/{folder}/events)
 	Listen(c *gin.Context, folder FolderId)
@@ -1247,8 +1289,8 @@ func (siw *ServerInterfaceWrapper) ListChanges(c *gin.Context) {
 	siw.Handler.ListChanges(c, folder, params)
 }
 
-// UndoChange operation middleware
-func (siw *ServerInterfaceWrapper) UndoChange(c *gin.Context) {
+// GetDiff operation middleware
+func (siw *ServerInterfaceWrapper) GetDiff(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -1278,7 +1320,86 @@ func (siw *ServerInterfaceWrapper) UndoChange(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.UndoChange(c, folder, change)
+	siw.Handler.GetDiff(c, folder, change)
+}
+
+// UndoChange operation middleware
+func (siw *ServerInterfaceWrapper) UndoChange(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "change" -------------
+	var change int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "change", c.Param("change"), &change, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter change: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params UndoChangeParams
+
+	// ------------- Optional query parameter "partly" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "partly", c.Request.URL.Query(), &params.Partly, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter partly: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UndoChange(c, folder, change, params)
+}
+
+// UndoBackTo operation middleware
+func (siw *ServerInterfaceWrapper) UndoBackTo(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "change" -------------
+	var change int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "change", c.Param("change"), &change, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter change: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UndoBackTo(c, folder, change)
 }
 
 // Listen operation middleware
@@ -1891,6 +2012,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/folders/:folder/repairs", wrapper.ApplyRepair)
 	router.GET(options.BaseURL+"/folders/:folder/changes", wrapper.ListChanges)
 	router.POST(options.BaseURL+"/folders/:folder/changes/:change/undo", wrapper.UndoChange)
+	router.POST(options.BaseURL+"/folders/:folder/changes/:change/undo-back-to", wrapper.UndoBackTo)
+	router.GET(options.BaseURL+"/folders/:folder/changes/:change/diff", wrapper.GetDiff)
 	router.GET(options.BaseURL+"/folders/:folder/settings", wrapper.GetSettings)
 	router.PUT(options.BaseURL+"/folders/:folder/settings", wrapper.SetSettings)
 	router.GET(options.BaseURL+"/folders/:folder/hosting", wrapper.GetHosting)
@@ -2205,9 +2328,47 @@ func (response ListChangesdefaultApplicationProblemPlusJSONResponse) VisitListCh
 	return err
 }
 
+type GetDiffRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Change int64    `json:"change"`
+}
+
+type GetDiffResponseObject interface {
+	VisitGetDiffResponse(w http.ResponseWriter) error
+}
+
+type GetDiff200TextResponse string
+
+func (response GetDiff200TextResponse) VisitGetDiffResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/plain")
+	w.WriteHeader(200)
+
+	_, err := w.Write([]byte(fmt.Sprint(response)))
+	return err
+}
+
+type GetDiffdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDiffdefaultApplicationProblemPlusJSONResponse) VisitGetDiffResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type UndoChangeRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Change int64    `json:"change"`
+	Params UndoChangeParams
 }
 
 type UndoChangeResponseObject interface {
@@ -2217,6 +2378,9 @@ type UndoChangeResponseObject interface {
 type UndoChange200JSONResponse struct {
 	// Change The change that took it back.
 	Change int64 `json:"change"`
+
+	// Left The files that were left alone.
+	Left []string `json:"left"`
 }
 
 func (response UndoChange200JSONResponse) VisitUndoChangeResponse(w http.ResponseWriter) error {
@@ -2237,6 +2401,48 @@ type UndoChangedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response UndoChangedefaultApplicationProblemPlusJSONResponse) VisitUndoChangeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoBackToRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Change int64    `json:"change"`
+}
+
+type UndoBackToResponseObject interface {
+	VisitUndoBackToResponse(w http.ResponseWriter) error
+}
+
+type UndoBackTo200JSONResponse struct {
+	Undone int `json:"undone"`
+}
+
+func (response UndoBackTo200JSONResponse) VisitUndoBackToResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoBackTodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UndoBackTodefaultApplicationProblemPlusJSONResponse) VisitUndoBackToResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2923,9 +3129,15 @@ type StrictServerInterface interface {
 	// ListChanges What was changed in a folder, the last change first.
 	// (GET /folders/{folder}/changes)
 	ListChanges(ctx context.Context, request ListChangesRequestObject) (ListChangesResponseObject, error)
+	// GetDiff A change as a unified diff that git apply takes, with the lines around each change as they are now.
+	// (GET /folders/{folder}/changes/{change}/diff)
+	GetDiff(ctx context.Context, request GetDiffRequestObject) (GetDiffResponseObject, error)
 	// UndoChange Take a change back. If a file in it was edited since, nothing is done and the problem names it.
 	// (POST /folders/{folder}/changes/{change}/undo)
 	UndoChange(ctx context.Context, request UndoChangeRequestObject) (UndoChangeResponseObject, error)
+	// UndoBackTo Take back a change and all that were made after it, the last one first.
+	// (POST /folders/{folder}/changes/{change}/undo-back-to)
+	UndoBackTo(ctx context.Context, request UndoBackToRequestObject) (UndoBackToResponseObject, error)
 	// Listen What happens in a folder, as server-sent events. The data of each is an Event.
 	// (GET /folders/{folder}/events)
 	Listen(ctx context.Context, request ListenRequestObject) (ListenResponseObject, error)
@@ -3271,12 +3483,40 @@ func (sh *strictHandler) ListChanges(ctx *gin.Context, folder FolderId, params L
 	}
 }
 
+// GetDiff operation middleware
+func (sh *strictHandler) GetDiff(ctx *gin.Context, folder FolderId, change int64) {
+	var request GetDiffRequestObject
+
+	request.Folder = folder
+	request.Change = change
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetDiff(ctx, request.(GetDiffRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetDiff")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetDiffResponseObject); ok {
+		if err := validResponse.VisitGetDiffResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // UndoChange operation middleware
-func (sh *strictHandler) UndoChange(ctx *gin.Context, folder FolderId, change int64) {
+func (sh *strictHandler) UndoChange(ctx *gin.Context, folder FolderId, change int64, params UndoChangeParams) {
 	var request UndoChangeRequestObject
 
 	request.Folder = folder
 	request.Change = change
+	request.Params = params
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.UndoChange(ctx, request.(UndoChangeRequestObject))
@@ -3291,6 +3531,33 @@ func (sh *strictHandler) UndoChange(ctx *gin.Context, folder FolderId, change in
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(UndoChangeResponseObject); ok {
 		if err := validResponse.VisitUndoChangeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// UndoBackTo operation middleware
+func (sh *strictHandler) UndoBackTo(ctx *gin.Context, folder FolderId, change int64) {
+	var request UndoBackToRequestObject
+
+	request.Folder = folder
+	request.Change = change
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UndoBackTo(ctx, request.(UndoBackToRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UndoBackTo")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(UndoBackToResponseObject); ok {
+		if err := validResponse.VisitUndoBackToResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -1,5 +1,6 @@
-// Package change holds the one value that every change to the author's files is made of: byte edits in a file
-// as it was read. It applies them, inverts them and shows them as a diff. It touches no disk.
+// Package change holds the one value that every change to the author's files is made of: byte edits in files as they
+// were read, and files that are moved, made and deleted along with them. It applies edits, inverts them and shows
+// them as a diff. It touches no disk.
 package change
 
 import (
@@ -7,8 +8,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-
-	"github.com/aymanbagabas/go-udiff"
 )
 
 // Edit replaces the bytes from Start up to End by New.
@@ -23,13 +22,42 @@ type Hash [sha256.Size]byte
 // HashOf returns the hash of src.
 func HashOf(src []byte) Hash { return sha256.Sum256(src) }
 
-// File is what is to be changed in one file.
+// Kind tells what happens to a file.
+type Kind string
+
+// The kinds. They stand in the journal, so they are stable.
+const (
+	Edited  Kind = "edited"
+	Moved   Kind = "moved" // and perhaps edited on the way
+	Made    Kind = "made"
+	Deleted Kind = "deleted"
+)
+
+// File is what is to be done to one file.
 type File struct {
-	// Path is relative to the folder, with slashes.
+	Kind Kind
+	// Path is relative to the folder, with slashes: where the file stands afterwards, or stood if it is deleted.
 	Path string
-	// Before is the hash of the file that the edits were planned for.
+	// From is where a moved file stood before.
+	From string
+	// Before is the hash of the file that was planned for; that of nothing for one that is made.
 	Before Hash
-	Edits  []Edit
+	// Edits are made in an edited or moved file.
+	Edits []Edit
+	// Content is what a made file holds, Mode its permissions; 0 for the usual ones.
+	Content []byte
+	Mode    uint32
+}
+
+// Standing returns where the file is before the change; "" for one that is made by it.
+func (f *File) Standing() string {
+	switch f.Kind {
+	case Moved:
+		return f.From
+	case Made:
+		return ""
+	}
+	return f.Path
 }
 
 // Set is all that is carried out together, and undone together.
@@ -37,6 +65,8 @@ type Set struct {
 	// Title says in a few words what the change is for.
 	Title string
 	Files []File
+	// Folders are made, those that are to stay empty too; Emptied are taken away if nothing is left in them.
+	Folders, Emptied []string
 }
 
 // An EditError says which edit does not fit the bytes it is for.
@@ -50,7 +80,7 @@ func (e *EditError) Error() string {
 	return fmt.Sprintf("edit of bytes %d to %d in %d: %s", e.Edit.Start, e.Edit.End, e.Size, e.Why)
 }
 
-// Sorted returns the edits in order, or an [*EditError] if one lies outside a file of size bytes or over another.
+// Sorted returns the edits in order, each place in one of them, or an [*EditError] if one lies outside a file of size bytes or over another.
 func Sorted(edits []Edit, size int) ([]Edit, error) {
 	edits = slices.Clone(edits)
 	slices.SortStableFunc(edits, func(a, b Edit) int {
@@ -59,6 +89,16 @@ func Sorted(edits []Edit, size int) ([]Edit, error) {
 		}
 		return a.End - b.End
 	})
+	merged := edits[:0]
+	for _, e := range edits {
+		// What is put in where another edit begins becomes one with it.
+		if n := len(merged); n > 0 && merged[n-1].Start == e.Start && merged[n-1].End == e.Start {
+			merged[n-1].End, merged[n-1].New = e.End, append(slices.Clone(merged[n-1].New), e.New...)
+			continue
+		}
+		merged = append(merged, e)
+	}
+	edits = merged
 	last := 0
 	for _, e := range edits {
 		switch {
@@ -106,16 +146,6 @@ func Invert(src []byte, edits []Edit) ([]Edit, error) {
 		shift += len(e.New) - (e.End - e.Start)
 	}
 	return inverse, nil
-}
-
-// Unified returns the edits as a unified diff of the file at path, with three lines around each change. The
-// bytes of the file are shown as they stand, whatever their encoding.
-func Unified(path string, src []byte, edits []Edit) (string, error) {
-	out, err := Apply(src, edits)
-	if err != nil {
-		return "", err
-	}
-	return udiff.Unified("a/"+path, "b/"+path, string(src), string(out)), nil
 }
 
 // Line is one line of a file that a change touches, before and after.

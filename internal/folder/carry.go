@@ -1,14 +1,19 @@
 package folder
 
 import (
+	"cmp"
 	"crypto/rand"
 	"encoding/hex"
 	"errors"
 	"fmt"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
+	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"syscall"
 
 	"arvel/core/change"
@@ -49,6 +54,13 @@ func (e *WriteError) Unwrap() error { return e.Err }
 
 var errReadOnly = errors.New("read-only")
 
+// An OccupiedError says that something stands already where a change would put a file, so that nothing was done.
+type OccupiedError struct{ Path string }
+
+func (e *OccupiedError) Error() string {
+	return fmt.Sprintf("%s is there already, so nothing was changed. Choose another name, or move that one first.", e.Path)
+}
+
 // Journal is told of a change set before the first byte is written and after the last.
 type Journal interface {
 	// Begin keeps all that is needed to complete or take back the change set; once it returns, that is on disk.
@@ -61,50 +73,151 @@ type Journal interface {
 // Plan is a change set with the bytes that it replaces.
 type Plan struct {
 	Title string
+	// Token names what is written beside the files until it takes their place.
+	Token string
 	Files []PlannedFile
+	// Folders are made by the change, Emptied taken away by it.
+	Folders, Emptied []string
 }
 
 // PlannedFile is one file of a plan.
 type PlannedFile struct {
-	Path          string
+	Kind          change.Kind
+	Path, From    string
 	Before, After change.Hash
 	Edits         []change.Edit
 	Inverse       []change.Edit // the edits that take it back
-	old, new      []byte
+	Content       []byte        // of a file that is made or deleted
+	Mode          uint32        // of the same
+	old, new      []byte        // while the plan is carried out: of a file that is edited
 }
 
-// Prepare reads the files of a set and checks that each is as it was planned for; else a *ConflictError names
-// those that are not.
+// Prepare reads the files of a set and checks that each is as it was planned for, else a *ConflictError names those
+// that are not; and that nothing stands where a file is to go, else there is an *OccupiedError.
 func (f *Folder) Prepare(set change.Set) (*Plan, error) {
-	plan := &Plan{Title: set.Title}
+	plan := &Plan{Title: set.Title, Token: token(), Folders: slices.Clone(set.Folders), Emptied: slices.Clone(set.Emptied)}
 	var conflict ConflictError
-	for _, file := range set.Files {
-		old, err := f.Read(file.Path)
-		if err != nil || change.HashOf(old) != file.Before {
-			conflict.Paths = append(conflict.Paths, file.Path)
+	leaves := map[string]bool{} // paths that are free once the set is carried out
+	for i := range set.Files {
+		if k := set.Files[i].Kind; k == change.Moved || k == change.Deleted {
+			leaves[set.Files[i].Standing()] = true
+		}
+	}
+	for i := range set.Files {
+		file := &set.Files[i]
+		p, err := f.prepare(file)
+		switch {
+		case errors.Is(err, errChanged):
+			conflict.Paths = append(conflict.Paths, file.Standing())
 			continue
-		}
-		edits, err := change.Sorted(file.Edits, len(old))
-		if err != nil {
+		case err != nil:
 			return nil, err
 		}
-		fresh, err := change.Apply(old, edits)
-		if err != nil {
-			return nil, err
+		if (p.Kind == change.Made || p.Kind == change.Moved) && !leaves[p.Path] && f.occupied(p) {
+			return nil, &OccupiedError{p.Path}
 		}
-		inverse, err := change.Invert(old, edits)
-		if err != nil {
-			return nil, err
-		}
-		plan.Files = append(plan.Files, PlannedFile{
-			Path: file.Path, Before: file.Before, After: change.HashOf(fresh),
-			Edits: edits, Inverse: inverse, old: old, new: fresh,
-		})
+		plan.Files = append(plan.Files, p)
 	}
 	if len(conflict.Paths) > 0 {
 		return nil, &conflict
 	}
+	// The order names what is written beside the files, so it is the one in which a journal gives them back.
+	slices.SortFunc(plan.Files, func(a, b PlannedFile) int { return cmp.Compare(a.Path, b.Path) })
+	plan.Folders = f.missingFolders(plan)
 	return plan, nil
+}
+
+// errChanged is the reason why a file does not fit its plan.
+var errChanged = errors.New("not as it was planned for")
+
+func (f *Folder) prepare(file *change.File) (PlannedFile, error) {
+	p := PlannedFile{Kind: cmp.Or(file.Kind, change.Edited), Path: file.Path, From: file.From, Before: file.Before}
+	if !filepath.IsLocal(filepath.FromSlash(file.Path)) || file.Kind == change.Moved && !filepath.IsLocal(filepath.FromSlash(file.From)) {
+		return p, &OutsideError{file.Path}
+	}
+	if p.Kind == change.Made {
+		p.Content, p.new, p.Mode = file.Content, file.Content, file.Mode
+		p.After = change.HashOf(file.Content)
+		return p, nil
+	}
+	standing := file.Standing()
+	if p.Kind == change.Moved && len(file.Edits) == 0 {
+		hash, _, err := f.Hash(standing)
+		if err != nil || hash != file.Before {
+			return p, errChanged
+		}
+		p.After = hash
+		return p, nil
+	}
+	old, err := f.Read(standing)
+	if err != nil || change.HashOf(old) != file.Before {
+		return p, errChanged
+	}
+	p.old = old
+	if p.Kind == change.Deleted {
+		p.Content = old
+		if info, err := f.root.Stat(filepath.FromSlash(standing)); err == nil {
+			p.Mode = uint32(info.Mode().Perm())
+		}
+		return p, nil
+	}
+	if p.Edits, err = change.Sorted(file.Edits, len(old)); err != nil {
+		return p, err
+	}
+	if p.new, err = change.Apply(old, p.Edits); err != nil {
+		return p, err
+	}
+	p.After = change.HashOf(p.new)
+	p.Inverse, err = change.Invert(old, p.Edits)
+	return p, err
+}
+
+// An OutsideError says that a change would put a file outside of the folder.
+type OutsideError struct{ Path string }
+
+func (e *OutsideError) Error() string {
+	return fmt.Sprintf("%s lies outside of the folder, so nothing was changed.", e.Path)
+}
+
+// occupied tells whether something else than the file itself stands where the file is to go. On a disk that does not
+// tell letter case, a file stands under its new name already if only that differs.
+func (f *Folder) occupied(p PlannedFile) bool {
+	there, err := f.root.Lstat(filepath.FromSlash(p.Path))
+	if err != nil {
+		return false
+	}
+	if p.Kind == change.Moved {
+		if own, err := f.root.Lstat(filepath.FromSlash(p.From)); err == nil && os.SameFile(own, there) && strings.EqualFold(p.From, p.Path) {
+			return false
+		}
+	}
+	return true
+}
+
+// missingFolders are the folders that have to be made for a plan, those above before those in them.
+func (f *Folder) missingFolders(plan *Plan) []string {
+	var out []string
+	seen := map[string]bool{}
+	var need func(dir string)
+	need = func(dir string) {
+		if dir == "" || dir == "." || seen[dir] {
+			return
+		}
+		seen[dir] = true
+		need(path.Dir(dir))
+		if !f.IsFolder(dir) {
+			out = append(out, dir)
+		}
+	}
+	for i := range plan.Files {
+		if plan.Files[i].Kind != change.Deleted {
+			need(path.Dir(plan.Files[i].Path))
+		}
+	}
+	for _, dir := range plan.Folders {
+		need(dir)
+	}
+	return out
 }
 
 // Carry carries a change set out: whole, or not at all. See architecture, "Carrying out a change set".
@@ -116,128 +229,295 @@ func (f *Folder) Carry(set change.Set, j Journal) error {
 	if err := j.Begin(plan); err != nil {
 		return fmt.Errorf("the change could not be noted down, so nothing was changed: %w", err)
 	}
-	for i := range plan.Files {
-		file := &plan.Files[i]
-		if err := f.replace(file.Path, file.new); err != nil {
-			return f.takeBack(plan.Files[:i], j, &WriteError{file.Path, err})
+	Step()
+	if err := f.settle(plan, true, true); err != nil {
+		if back := f.settle(plan, false, false); back != nil {
+			return fmt.Errorf("%w And it could not be put back: %v. It will be tried again at the next start.", err, back)
 		}
+		return errors.Join(err, j.TakenBack())
 	}
+	Step()
 	return j.Done()
 }
 
-// takeBack puts back the files that were written before cause stopped the change.
-func (f *Folder) takeBack(written []PlannedFile, j Journal, cause error) error {
-	for i := range written {
-		if err := f.replace(written[i].Path, written[i].old); err != nil {
-			return fmt.Errorf("%w And %s could not be put back: %v. It will be tried again at the next start.", cause, written[i].Path, err)
-		}
-	}
-	return errors.Join(cause, j.TakenBack())
-}
-
-// Recover completes the change set of a plan that was cut short, or takes it back if a file in it was edited
-// since. It tells which.
+// Recover completes the change set of a plan that was cut short, or takes it back if a file in it was edited since. It
+// tells which.
 func (f *Folder) Recover(plan *Plan) (completed bool, err error) {
-	current := make([][]byte, len(plan.Files))
 	completed = true
 	for i := range plan.Files {
-		p := &plan.Files[i]
-		b, err := f.Read(p.Path)
-		if err != nil {
-			b = nil
-		}
-		current[i] = b
-		if h := change.HashOf(b); h != p.Before && h != p.After {
+		if c := f.course(plan, i, true); !f.reachable(c) {
 			completed = false
 		}
 	}
-	for i := range plan.Files {
-		p := &plan.Files[i]
-		from, edits := p.Before, p.Edits
-		if !completed {
-			from, edits = p.After, p.Inverse
-		}
-		if change.HashOf(current[i]) != from {
-			continue
-		}
-		fresh, err := change.Apply(current[i], edits)
-		if err == nil {
-			err = f.replace(p.Path, fresh)
-		}
-		if err != nil {
-			return completed, &WriteError{p.Path, err}
+	return completed, f.settle(plan, completed, false)
+}
+
+// side is where a file stands and what it holds, before a change or after it; a path of "" stands for no file.
+type side struct {
+	path string
+	hash change.Hash
+}
+
+// course is the way of one file from one side to the other.
+type course struct {
+	*PlannedFile
+	have, want side
+	// beside is where what is wanted stands until it takes its place.
+	beside string
+	edits  []change.Edit // from the one to the other
+	whole  []byte        // all bytes of what is wanted, if they are known
+}
+
+func (f *Folder) course(plan *Plan, i int, forward bool) course {
+	p := &plan.Files[i]
+	before, after := side{p.Path, p.Before}, side{p.Path, p.After}
+	switch p.Kind {
+	case change.Moved:
+		before.path = p.From
+	case change.Made:
+		before = side{}
+	case change.Deleted:
+		after = side{}
+	case change.Edited:
+		// Of a symbolic link, the file that it leads to is edited.
+		if real, err := f.real(p.Path); err == nil {
+			before.path, after.path = filepath.ToSlash(real), filepath.ToSlash(real)
 		}
 	}
-	return completed, f.sweep(plan)
+	c := course{PlannedFile: p, have: before, want: after, edits: p.Edits, whole: p.new}
+	if !forward {
+		c.have, c.want, c.edits, c.whole = after, before, p.Inverse, p.old
+	}
+	if c.whole == nil && c.Content != nil && (p.Kind == change.Made) == forward {
+		c.whole = p.Content
+	}
+	if c.want.path != "" {
+		c.beside = path.Join(path.Dir(c.want.path), fmt.Sprintf("%s%s-%d", temporary, plan.Token, i))
+	}
+	return c
+}
+
+// is tells whether the file at the path holds what the hash is of.
+func (f *Folder) is(p string, hash change.Hash) bool {
+	got, _, err := f.Hash(p)
+	return err == nil && got == hash
+}
+
+// reachable tells whether what is wanted of a file can be had without touching what somebody else wrote.
+func (f *Folder) reachable(c course) bool {
+	if c.want.path == "" {
+		return f.is(c.have.path, c.have.hash) || !f.stands(c.have.path)
+	}
+	switch {
+	case f.is(c.want.path, c.want.hash), f.is(c.beside, c.want.hash):
+		return true
+	case c.have.path == "":
+		return c.whole != nil
+	}
+	return f.is(c.have.path, c.have.hash) || c.have.hash == c.want.hash && f.besideOf(c)
+}
+
+// besideOf tells whether a file that is only moved stands beside either of its places, under the plan's name.
+func (f *Folder) besideOf(c course) bool {
+	return f.is(path.Join(path.Dir(c.have.path), path.Base(c.beside)), c.want.hash)
+}
+
+func (f *Folder) stands(p string) bool {
+	_, err := f.root.Lstat(filepath.FromSlash(p))
+	return err == nil
+}
+
+// Step is called between any two steps of carrying out a change set. Tests end the process there.
+var Step = func() {}
+
+// settle brings all files of a plan to the side that forward tells. First everything that is wanted is written beside
+// its place and synced; then what stood there before goes, and what is wanted takes its place. It can be cut short at
+// any point and done again, in either direction. fresh tells that nothing of it was done yet; else each file is looked
+// at first, and one that somebody edited in between is left alone.
+func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
+	made, emptied := plan.Folders, plan.Emptied
+	if !forward {
+		made, emptied = emptied, made
+	}
+	for _, dir := range made {
+		if err := f.root.MkdirAll(filepath.FromSlash(dir), 0o755); err != nil {
+			return &WriteError{dir, err}
+		}
+	}
+	courses := make([]course, 0, len(plan.Files))
+	wanted := map[string]bool{}
+	for i := range plan.Files {
+		c := f.course(plan, i, forward)
+		if !fresh && !f.reachable(c) {
+			continue
+		}
+		courses = append(courses, c)
+		wanted[c.want.path] = true
+	}
+	if err := f.stage(courses, fresh); err != nil {
+		return err
+	}
+	touched := map[string]bool{}
+	for _, c := range courses {
+		if c.have.path == "" || wanted[c.have.path] || !fresh && !f.is(c.have.path, c.have.hash) {
+			continue
+		}
+		touched[path.Dir(c.have.path)] = true
+		Step()
+		if err := f.root.Remove(filepath.FromSlash(c.have.path)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return &WriteError{c.have.path, err}
+		}
+	}
+	for _, c := range courses {
+		if c.beside == "" || fresh && !f.stands(c.beside) || !fresh && !f.is(c.beside, c.want.hash) {
+			continue
+		}
+		touched[path.Dir(c.want.path)] = true
+		Step()
+		if err := f.root.Rename(filepath.FromSlash(c.beside), filepath.FromSlash(c.want.path)); err != nil {
+			return &WriteError{c.want.path, err}
+		}
+	}
+	for i := len(emptied) - 1; i >= 0; i-- {
+		Step()
+		_ = f.root.Remove(filepath.FromSlash(emptied[i])) // which fails if something is left in it
+		touched[path.Dir(emptied[i])] = true
+	}
+	for dir := range touched {
+		if err := f.syncFolder(filepath.FromSlash(dir)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return &WriteError{dir, err}
+		}
+	}
+	if fresh {
+		return nil
+	}
+	return f.sweep(plan)
+}
+
+// stagers is how many files are written at a time: each waits for the disk.
+const stagers = 8
+
+// stage puts what is wanted beside its place. Files that are only moved are renamed to there.
+func (f *Folder) stage(courses []course, fresh bool) error {
+	var next atomic.Int64
+	var wait sync.WaitGroup
+	errs := make([]error, stagers)
+	for w := range errs {
+		wait.Go(func() {
+			for errs[w] == nil {
+				n := int(next.Add(1)) - 1
+				if n >= len(courses) {
+					return
+				}
+				if c := courses[n]; c.want.path != "" {
+					Step()
+					if err := f.stageOne(c, fresh); err != nil {
+						errs[w] = &WriteError{c.want.path, err}
+					}
+				}
+			}
+		})
+	}
+	wait.Wait()
+	return errors.Join(errs...)
+}
+
+func (f *Folder) stageOne(c course, fresh bool) error {
+	if !fresh && (f.is(c.want.path, c.want.hash) || f.is(c.beside, c.want.hash)) {
+		return nil
+	}
+	if c.have.hash == c.want.hash && c.have.path != "" { // only moved
+		from := c.have.path
+		if !fresh && f.besideOf(c) {
+			from = path.Join(path.Dir(c.have.path), path.Base(c.beside))
+		}
+		return f.root.Rename(filepath.FromSlash(from), filepath.FromSlash(c.beside))
+	}
+	b := c.whole
+	if b == nil {
+		old, err := f.Read(c.have.path)
+		if err != nil {
+			return err
+		}
+		if b, err = change.Apply(old, c.edits); err != nil {
+			return err
+		}
+	}
+	return f.write(c, b)
 }
 
 // temporary begins the name of a file that is written beside the one it will replace.
 const temporary = ".arvel-"
 
+// token returns letters that name what a plan writes.
+func token() string {
+	var b [6]byte
+	rand.Read(b[:])
+	return hex.EncodeToString(b[:])
+}
+
 // sweep removes what a killed process left half written beside the files of a plan.
 func (f *Folder) sweep(plan *Plan) error {
 	for i := range plan.Files {
-		dir := filepath.Dir(filepath.FromSlash(plan.Files[i].Path))
-		left, err := fs.Glob(f.root.FS(), filepath.ToSlash(filepath.Join(dir, temporary+"*")))
-		if err != nil {
-			return err
-		}
-		for _, p := range left {
-			if err := f.root.Remove(p); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		for _, p := range []string{plan.Files[i].Path, plan.Files[i].From} {
+			if p == "" {
+				continue
+			}
+			left, err := fs.Glob(f.root.FS(), path.Join(path.Dir(p), temporary+plan.Token+"-*"))
+			if err != nil {
 				return err
+			}
+			for _, l := range left {
+				if err := f.root.Remove(filepath.FromSlash(l)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+					return err
+				}
 			}
 		}
 	}
 	return nil
 }
 
-// replace writes a file beside its place, syncs it and renames it over the old one, whose mode and owner it
-// keeps. Of a symbolic link, the file that it leads to is replaced.
-func (f *Folder) replace(p string, b []byte) (err error) {
-	name, err := f.real(p)
-	if err != nil {
-		return err
+// write writes a file beside its place and syncs it, with the mode and owner of the one that it comes of.
+func (f *Folder) write(c course, b []byte) (err error) {
+	mode := fs.FileMode(c.Mode)
+	if mode == 0 {
+		mode = 0o644
 	}
-	info, err := f.root.Stat(name)
-	if err != nil {
-		return err
+	var info fs.FileInfo
+	if c.have.path != "" {
+		if info, err = f.root.Stat(filepath.FromSlash(c.have.path)); err != nil {
+			return err
+		}
+		mode = info.Mode().Perm()
+		if mode&0o222 == 0 && c.have.path == c.want.path {
+			return errReadOnly
+		}
 	}
-	if info.Mode().Perm()&0o222 == 0 {
-		return errReadOnly
-	}
-	var random [6]byte
-	rand.Read(random[:])
-	dir := filepath.Dir(name)
-	beside := filepath.Join(dir, temporary+hex.EncodeToString(random[:]))
-	file, err := f.root.OpenFile(beside, os.O_WRONLY|os.O_CREATE|os.O_EXCL, info.Mode().Perm())
+	file, err := f.root.OpenFile(filepath.FromSlash(c.beside), os.O_WRONLY|os.O_CREATE|os.O_TRUNC, mode)
 	if err != nil {
 		return err
 	}
 	defer func() {
 		if err != nil {
 			file.Close()
-			f.root.Remove(beside)
+			f.root.Remove(filepath.FromSlash(c.beside))
 		}
 	}()
 	if _, err = file.Write(b); err != nil {
 		return err
 	}
-	if err = file.Chmod(info.Mode().Perm()); err != nil {
+	if err = file.Chmod(mode); err != nil {
 		return err
 	}
-	if st, ok := info.Sys().(*syscall.Stat_t); ok {
-		file.Chown(int(st.Uid), int(st.Gid)) // ours already, or not ours to set
+	if info != nil {
+		if st, ok := info.Sys().(*syscall.Stat_t); ok {
+			file.Chown(int(st.Uid), int(st.Gid)) // ours already, or not ours to set
+		}
 	}
 	if err = file.Sync(); err != nil {
 		return err
 	}
-	if err = file.Close(); err != nil {
-		return err
-	}
-	if err = f.root.Rename(beside, name); err != nil {
-		return err
-	}
-	return f.syncFolder(dir)
+	return file.Close()
 }
 
 // real returns the path, relative to the folder, of the file that p names when symbolic links are followed.

@@ -214,12 +214,13 @@ func TestRecoverCompletesOrTakesBack(t *testing.T) {
 		dir := lay(t, start)
 		f, p := plan(t, dir)
 		require.NoError(t, os.WriteFile(filepath.Join(dir, "a.html"), []byte("One"), 0o644))
-		require.NoError(t, os.WriteFile(filepath.Join(dir, ".arvel-left"), []byte("half"), 0o644))
+		left := ".arvel-" + p.Token + "-1"
+		require.NoError(t, os.WriteFile(filepath.Join(dir, left), []byte("half"), 0o644))
 		completed, err := f.Recover(p)
 		require.NoError(t, err)
 		assert.True(t, completed)
 		assert.Equal(t, []string{"One", "Two"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
-		assert.NoFileExists(t, filepath.Join(dir, ".arvel-left"))
+		assert.NoFileExists(t, filepath.Join(dir, left))
 	})
 	t.Run("a file edited since", func(t *testing.T) {
 		dir := lay(t, start)

@@ -27,11 +27,11 @@ func (s *Server) UndoChange(ctx context.Context, r api.UndoChangeRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	id, err := w.Undo(ctx, r.Change)
+	id, left, err := w.Undo(ctx, r.Change, r.Params.Partly != nil && *r.Params.Partly)
 	if err != nil {
 		return nil, err
 	}
-	return api.UndoChange200JSONResponse{Change: id}, nil
+	return api.UndoChange200JSONResponse{Change: id, Left: append([]string{}, left...)}, nil
 }
 
 // ListChanges lists a folder's history.
@@ -52,6 +52,32 @@ func (s *Server) ListChanges(_ context.Context, r api.ListChangesRequestObject) 
 	return out, nil
 }
 
+// UndoBackTo takes back a change and all that came after it.
+func (s *Server) UndoBackTo(ctx context.Context, r api.UndoBackToRequestObject) (api.UndoBackToResponseObject, error) {
+	w, _, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	n, err := w.UndoBackTo(ctx, r.Change)
+	if err != nil {
+		return nil, err
+	}
+	return api.UndoBackTo200JSONResponse{Undone: n}, nil
+}
+
+// GetDiff answers with a change as a unified diff.
+func (s *Server) GetDiff(_ context.Context, r api.GetDiffRequestObject) (api.GetDiffResponseObject, error) {
+	w, err := s.desk.get(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	text, err := w.Diff(r.Change)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetDiff200TextResponse(text), nil
+}
+
 func changeOf(c store.Change) api.Change {
 	out := api.Change{
 		Id: c.ID, Title: c.Title, Made: c.Made, State: api.ChangeState(c.State),
@@ -64,7 +90,10 @@ func changeOf(c store.Change) api.Change {
 		out.UndoneBy = &c.UndoneBy
 	}
 	for _, f := range c.Files {
-		file := api.ChangedFile{Path: f.Path, Lines: []api.ChangedLine{}}
+		file := api.ChangedFile{Path: f.Path, Kind: api.ChangedFileKind(f.Kind), Lines: []api.ChangedLine{}}
+		if f.From != "" {
+			file.From = &f.From
+		}
 		for _, e := range f.Edits {
 			file.Lines = append(file.Lines, api.ChangedLine{Line: e.Line.Number, Runs: runsOf(letters.Align(e.Line.Before, e.Line.After))})
 		}

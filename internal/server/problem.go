@@ -42,6 +42,8 @@ func problemOf(err error) api.Problem {
 		open     *folder.OpenError
 		conflict *folder.ConflictError
 		write    *folder.WriteError
+		occupied *folder.OccupiedError
+		outside  *folder.OutsideError
 		gone     *workbench.GoneError
 		setting  *workbench.SettingError
 		letters  *markup.EncodeError
@@ -51,6 +53,10 @@ func problemOf(err error) api.Problem {
 		return problem(http.StatusUnprocessableEntity, open.Sentence, "")
 	case errors.As(err, &conflict):
 		return problem(http.StatusConflict, conflict.Error(), "", conflict.Paths...)
+	case errors.As(err, &occupied):
+		return problem(http.StatusConflict, occupied.Error(), "", occupied.Path)
+	case errors.As(err, &outside):
+		return problem(http.StatusUnprocessableEntity, outside.Error(), "", outside.Path)
 	case errors.As(err, &write):
 		return problem(http.StatusInsufficientStorage, write.Error(), "", write.Path)
 	case errors.As(err, &gone):

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"database/sql"
 	"encoding/json"
 	"errors"
@@ -28,13 +29,28 @@ type Change struct {
 	// Undoes is the change set that this one took back, UndoneBy the one that took this one back; 0 for none.
 	Undoes, UndoneBy int64
 	Files            []ChangedFile
+	Layout
+}
+
+// Layout is what a change set needs besides its files.
+type Layout struct {
+	// Token names what is written beside the files while the change set is carried out.
+	Token string `json:"token"`
+	// Folders are made by the change set, Emptied taken away.
+	Folders []string `json:"folders,omitempty"`
+	Emptied []string `json:"emptied,omitempty"`
 }
 
 // ChangedFile is what a change set did to one file.
 type ChangedFile struct {
-	Path          string
+	Kind change.Kind
+	// Path is where it stands afterwards, From where a moved one stood before.
+	Path, From    string
 	Before, After change.Hash
 	Edits         []ChangedBytes
+	// Content and Mode are those of a file that was made or deleted.
+	Content []byte
+	Mode    uint32
 }
 
 // ChangedBytes is one edit with what it replaced, and the line it stands in.
@@ -55,15 +71,19 @@ func (s *Store) Begin(folder int64, c Change) (id int64, err error) {
 	if c.Undoes != 0 {
 		undoes = c.Undoes
 	}
-	err = tx.QueryRow(`INSERT INTO changes (folder, title, made, state, undoes) VALUES (?, ?, ?, ?, ?) RETURNING id`,
-		folder, c.Title, time.Now().UnixNano(), Writing, undoes).Scan(&id)
+	layout, err := json.Marshal(c.Layout)
+	if err != nil {
+		return 0, err
+	}
+	err = tx.QueryRow(`INSERT INTO changes (folder, title, made, state, undoes, folders) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
+		folder, c.Title, time.Now().UnixNano(), Writing, undoes, string(layout)).Scan(&id)
 	if err != nil {
 		return 0, err
 	}
 	for i := range c.Files {
 		f := &c.Files[i]
-		_, err := tx.Exec(`INSERT INTO changed_files (change, path, before, after) VALUES (?, ?, ?, ?)`,
-			id, []byte(f.Path), f.Before[:], f.After[:])
+		_, err := tx.Exec(`INSERT INTO changed_files (change, path, before, after, kind, origin, whole, mode) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+			id, []byte(f.Path), f.Before[:], f.After[:], cmp.Or(f.Kind, change.Edited), []byte(f.From), f.Content, f.Mode)
 		if err != nil {
 			return 0, err
 		}
@@ -97,13 +117,16 @@ func (s *Store) SetState(id int64, state ChangeState) error {
 }
 
 const selectChanges = `SELECT c.id, c.title, c.made, c.state, coalesce(c.undoes, 0),
-	coalesce((SELECT max(u.id) FROM changes u WHERE u.undoes = c.id AND u.state = 'done'), 0) FROM changes c `
+	coalesce((SELECT max(u.id) FROM changes u WHERE u.undoes = c.id AND u.state = 'done'), 0), coalesce(c.folders, '{}') FROM changes c `
 
 func scanChange(row interface{ Scan(...any) error }) (c Change, err error) {
 	var made int64
-	err = row.Scan(&c.ID, &c.Title, &made, &c.State, &c.Undoes, &c.UndoneBy)
+	var layout string
+	if err = row.Scan(&c.ID, &c.Title, &made, &c.State, &c.Undoes, &c.UndoneBy, &layout); err != nil {
+		return c, err
+	}
 	c.Made = time.Unix(0, made)
-	return c, err
+	return c, json.Unmarshal([]byte(layout), &c.Layout)
 }
 
 // Changes returns a stretch of a folder's history, the last change set first, and how many there are in all.
@@ -159,7 +182,7 @@ func (s *Store) changes(query string, args ...any) ([]Change, error) {
 }
 
 func (s *Store) changedFiles(id int64) ([]ChangedFile, error) {
-	rows, err := s.db.Query(`SELECT f.path, f.before, f.after, b.start, b.old, b.new, b.line, b.around
+	rows, err := s.db.Query(`SELECT f.path, f.before, f.after, f.kind, coalesce(f.origin, ''), f.whole, f.mode, b.start, b.old, b.new, b.line, b.around
 		FROM changed_files f LEFT JOIN changed_bytes b ON b.change = f.change AND b.path = f.path
 		WHERE f.change = ? ORDER BY f.path, b.start`, id)
 	if err != nil {
@@ -168,14 +191,16 @@ func (s *Store) changedFiles(id int64) ([]ChangedFile, error) {
 	defer rows.Close()
 	var files []ChangedFile
 	for rows.Next() {
-		var path, before, after, old, fresh []byte
+		var path, before, after, origin, whole, old, fresh []byte
+		var kind change.Kind
+		var mode uint32
 		var start, line sql.NullInt64
 		var around sql.NullString
-		if err := rows.Scan(&path, &before, &after, &start, &old, &fresh, &line, &around); err != nil {
+		if err := rows.Scan(&path, &before, &after, &kind, &origin, &whole, &mode, &start, &old, &fresh, &line, &around); err != nil {
 			return nil, err
 		}
 		if n := len(files); n == 0 || files[n-1].Path != string(path) {
-			f := ChangedFile{Path: string(path)}
+			f := ChangedFile{Kind: kind, Path: string(path), From: string(origin), Content: whole, Mode: mode}
 			copy(f.Before[:], before)
 			copy(f.After[:], after)
 			files = append(files, f)

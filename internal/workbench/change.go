@@ -7,6 +7,7 @@ import (
 	"hash/fnv"
 	"os"
 	"slices"
+	"strings"
 
 	"arvel/core/audit"
 	"arvel/core/change"
@@ -132,30 +133,93 @@ func title(page string, r *markup.Reference, written string) string {
 }
 
 // Undo takes a change set back, as a change set of its own. Files that were edited since are named in a
-// *folder.ConflictError, and nothing is done.
-func (w *Workbench) Undo(ctx context.Context, id int64) (undone int64, err error) {
+// *folder.ConflictError, and nothing is done; with partly they are left alone and named, and the rest is taken back.
+func (w *Workbench) Undo(ctx context.Context, id int64, partly bool) (undone int64, left []string, err error) {
+	w.changes.Lock()
+	defer w.changes.Unlock()
+	return w.undo(ctx, id, partly)
+}
+
+func (w *Workbench) undo(ctx context.Context, id int64, partly bool) (undone int64, left []string, err error) {
+	if w.View() == nil {
+		return 0, nil, ErrNotReady
+	}
+	c, err := w.store.Change(w.ID, id)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return 0, nil, &GoneError{"That change is not in the history."}
+	case err != nil:
+		return 0, nil, err
+	case c.State != store.Done:
+		return 0, nil, &GoneError{"That change was never completed, so there is nothing to undo."}
+	case c.UndoneBy != 0:
+		return 0, nil, &GoneError{"That change was undone already."}
+	}
+	set := inverse(c)
+	undone, err = w.carry(ctx, set, id)
+	var conflict *folder.ConflictError
+	if !partly || !errors.As(err, &conflict) {
+		return undone, nil, err
+	}
+	set.Files = slices.DeleteFunc(set.Files, func(f change.File) bool { return slices.Contains(conflict.Paths, f.Standing()) })
+	if len(set.Files) == 0 {
+		return 0, nil, err
+	}
+	undone, err = w.carry(ctx, set, id)
+	return undone, conflict.Paths, err
+}
+
+// UndoBackTo takes back a change set and all that were made after it, the last one first. What could not be taken back
+// ends it, with an error that says why.
+func (w *Workbench) UndoBackTo(ctx context.Context, id int64) (undone int, err error) {
+	w.changes.Lock()
+	defer w.changes.Unlock()
+	list, _, err := w.store.Changes(w.ID, 0, 10_000)
+	if err != nil {
+		return 0, err
+	}
+	for _, c := range list {
+		if c.ID < id {
+			break
+		}
+		if c.State != store.Done || c.UndoneBy != 0 || c.Undoes >= id {
+			continue
+		}
+		if _, _, err := w.undo(ctx, c.ID, false); err != nil {
+			return undone, err
+		}
+		undone++
+	}
+	return undone, nil
+}
+
+// inverse returns the change set that takes another one back.
+func inverse(c store.Change) change.Set {
+	plan := planOf(c)
+	set := change.Set{Title: "Undone: " + c.Title, Folders: c.Emptied, Emptied: c.Layout.Folders}
+	for _, f := range plan.Files {
+		back := change.File{Kind: f.Kind, Path: f.Path, Before: f.After, Edits: f.Inverse}
+		switch f.Kind {
+		case change.Moved:
+			back.Path, back.From = f.From, f.Path
+		case change.Made:
+			back.Kind = change.Deleted
+		case change.Deleted:
+			back.Kind, back.Content, back.Mode = change.Made, f.Content, f.Mode
+		}
+		set.Files = append(set.Files, back)
+	}
+	return set
+}
+
+// Carry carries a change set out and renews the view with what it changed. It returns the change set's id.
+func (w *Workbench) Carry(ctx context.Context, set change.Set) (int64, error) {
 	w.changes.Lock()
 	defer w.changes.Unlock()
 	if w.View() == nil {
 		return 0, ErrNotReady
 	}
-	c, err := w.store.Change(w.ID, id)
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-		return 0, &GoneError{"That change is not in the history."}
-	case err != nil:
-		return 0, err
-	case c.State != store.Done:
-		return 0, &GoneError{"That change was never completed, so there is nothing to undo."}
-	case c.UndoneBy != 0:
-		return 0, &GoneError{"That change was undone already."}
-	}
-	plan := planOf(c)
-	set := change.Set{Title: "Undone: " + c.Title}
-	for _, f := range plan.Files {
-		set.Files = append(set.Files, change.File{Path: f.Path, Before: f.After, Edits: f.Inverse})
-	}
-	return w.carry(ctx, set, id)
+	return w.carry(ctx, set, 0)
 }
 
 // carry carries a change set out and renews the view with what it changed.
@@ -167,9 +231,33 @@ func (w *Workbench) carry(ctx context.Context, set change.Set, undoes int64) (in
 	var c folder.Change
 	for _, f := range set.Files {
 		c.Paths = append(c.Paths, f.Path)
+		if f.From != "" {
+			c.Paths = append(c.Paths, f.From)
+		}
 	}
 	w.renew(ctx, c)
 	return j.id, nil
+}
+
+// Unified returns a change set as a unified diff that "git apply" takes, against the files as they are now.
+func (w *Workbench) Unified(set change.Set) (string, error) {
+	var b strings.Builder
+	for i := range set.Files {
+		f := &set.Files[i]
+		var src []byte
+		if p := f.Standing(); p != "" && (f.Kind != change.Moved || len(f.Edits) > 0) {
+			var err error
+			if src, err = w.folder.Read(p); err != nil || change.HashOf(src) != f.Before {
+				return "", &folder.ConflictError{Paths: []string{p}}
+			}
+		}
+		diff, err := f.Unified(src)
+		if err != nil {
+			return "", err
+		}
+		b.WriteString(diff)
+	}
+	return b.String(), nil
 }
 
 // Recover completes or takes back the change sets that were cut short when the program was last stopped.
@@ -196,6 +284,52 @@ func (w *Workbench) Recover() error {
 	return nil
 }
 
+// Diff returns a change set of the history as a unified diff. A file that was edited since gives a *GoneError.
+func (w *Workbench) Diff(id int64) (string, error) {
+	c, err := w.store.Change(w.ID, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return "", &GoneError{"That change is not in the history."}
+	} else if err != nil {
+		return "", err
+	}
+	var b strings.Builder
+	for _, f := range planOf(c).Files {
+		file := change.File{Kind: f.Kind, Path: f.Path, From: f.From, Edits: f.Edits, Content: f.Content}
+		src := f.Content
+		if f.Kind == change.Edited || f.Kind == change.Moved {
+			if src, err = w.before(f); err != nil {
+				return "", err
+			}
+		}
+		text, err := file.Unified(src)
+		if err != nil {
+			return "", err
+		}
+		b.WriteString(text)
+	}
+	return b.String(), nil
+}
+
+// before returns the bytes that a file had before a change, from those that it has now.
+func (w *Workbench) before(f folder.PlannedFile) ([]byte, error) {
+	if len(f.Edits) == 0 {
+		return nil, nil
+	}
+	for _, p := range []string{f.Path, f.From} {
+		now, err := w.folder.Read(p)
+		if err != nil {
+			continue
+		}
+		switch change.HashOf(now) {
+		case f.After:
+			return change.Apply(now, f.Inverse)
+		case f.Before:
+			return now, nil
+		}
+	}
+	return nil, &GoneError{f.Path + " was edited since, so there are no lines to show the change in."}
+}
+
 // History returns a stretch of the folder's change sets, the last one first, and how many there are in all.
 func (w *Workbench) History(offset, limit int) ([]store.Change, int, error) {
 	return w.store.Changes(w.ID, offset, limit)
@@ -203,9 +337,12 @@ func (w *Workbench) History(offset, limit int) ([]store.Change, int, error) {
 
 // planOf makes a plan of what the history holds of a change set.
 func planOf(c store.Change) *folder.Plan {
-	p := &folder.Plan{Title: c.Title}
+	p := &folder.Plan{Title: c.Title, Token: c.Token, Folders: c.Layout.Folders, Emptied: c.Emptied}
 	for _, f := range c.Files {
-		file := folder.PlannedFile{Path: f.Path, Before: f.Before, After: f.After}
+		file := folder.PlannedFile{Kind: f.Kind, Path: f.Path, From: f.From, Before: f.Before, After: f.After, Content: f.Content, Mode: f.Mode}
+		if (f.Kind == change.Made || f.Kind == change.Deleted) && file.Content == nil {
+			file.Content = []byte{}
+		}
 		shift := 0
 		for _, e := range f.Edits {
 			file.Edits = append(file.Edits, change.Edit{Start: e.Start, End: e.Start + len(e.Old), New: e.New})
@@ -226,10 +363,14 @@ type journal struct {
 }
 
 func (j *journal) Begin(plan *folder.Plan) error {
-	c := store.Change{Title: plan.Title, Undoes: j.undoes}
+	c := store.Change{
+		Title: plan.Title, Undoes: j.undoes, Layout: store.Layout{Token: plan.Token, Folders: plan.Folders, Emptied: plan.Emptied},
+	}
 	for i := range plan.Files {
 		f := &plan.Files[i]
-		file := store.ChangedFile{Path: f.Path, Before: f.Before, After: f.After}
+		file := store.ChangedFile{
+			Kind: f.Kind, Path: f.Path, From: f.From, Before: f.Before, After: f.After, Content: f.Content, Mode: f.Mode,
+		}
 		lines, err := f.Lines()
 		if err != nil {
 			return err

@@ -248,6 +248,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/changes/{change}/undo-back-to": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+                change: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back a change and all that were made after it, the last one first. */
+        post: operations["undoBackTo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/changes/{change}/diff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+                change: number;
+            };
+            cookie?: never;
+        };
+        /** A change as a unified diff that git apply takes, with the lines around each change as they are now. */
+        get: operations["getDiff"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/settings": {
         parameters: {
             query?: never;
@@ -770,6 +810,10 @@ export interface components {
         };
         ChangedFile: {
             path: string;
+            /** @enum {string} */
+            kind: "edited" | "moved" | "made" | "deleted";
+            /** @description Where a moved file stood before. */
+            from?: string;
             lines: components["schemas"]["ChangedLine"][];
         };
         ChangedLine: {
@@ -1219,7 +1263,10 @@ export interface operations {
     };
     undoChange: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Leave the files alone that were edited since and take back the rest. */
+                partly?: boolean;
+            };
             header?: never;
             path: {
                 folder: components["parameters"]["folderId"];
@@ -1241,7 +1288,59 @@ export interface operations {
                          * @description The change that took it back.
                          */
                         change: number;
+                        /** @description The files that were left alone. */
+                        left: string[];
                     };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    undoBackTo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+                change: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description They are taken back. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        undone: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDiff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+                change: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The diff */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
                 };
             };
             default: components["responses"]["Problem"];

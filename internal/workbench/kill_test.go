@@ -1,0 +1,266 @@
+package workbench_test
+
+import (
+	"context"
+	"io/fs"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"sync/atomic"
+	"syscall"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"arvel/core/change"
+	"arvel/internal/folder"
+	"arvel/internal/store"
+	"arvel/internal/workbench"
+)
+
+// everyKind is a change set with files of every kind: edited, moved, moved and edited, swapped, made and deleted.
+func everyKind() change.Set {
+	one := func(kind change.Kind, path, from, before string, edits ...change.Edit) change.File {
+		return change.File{Kind: kind, Path: path, From: from, Before: change.HashOf([]byte(before)), Edits: edits}
+	}
+	e := func(at int, s string) change.Edit { return change.Edit{Start: at, End: at + 1, New: []byte(s)} }
+	return change.Set{
+		Title: "everything at once",
+		Files: []change.File{
+			one(change.Edited, "a.html", "", "<p>a", e(3, "A")),
+			one(change.Moved, "deep/er/b.html", "b.html", "<p>b"),
+			one(change.Moved, "deep/c.html", "c.html", "<p>c", e(3, "C")),
+			one(change.Moved, "x.html", "y.html", "<p>y"),
+			one(change.Moved, "y.html", "x.html", "<p>x", e(3, "X")),
+			one(change.Moved, "old/2.html", "old/1.html", "<p>1"),
+			one(change.Moved, "old/3.html", "old/2.html", "<p>2"),
+			{Kind: change.Made, Path: "new/n.html", Content: []byte("<p>n")},
+			one(change.Deleted, "gone/g.html", "", "<p>g"),
+		},
+		Emptied: []string{"gone"}, Folders: []string{"empty"},
+	}
+}
+
+var (
+	allOld = map[string]string{
+		"a.html": "<p>a", "b.html": "<p>b", "c.html": "<p>c", "x.html": "<p>x", "y.html": "<p>y", "old/1.html": "<p>1", "old/2.html": "<p>2", "gone/g.html": "<p>g",
+	}
+	allNew = map[string]string{
+		"a.html": "<p>A", "deep/er/b.html": "<p>b", "deep/c.html": "<p>C", "x.html": "<p>y", "y.html": "<p>X", "old/2.html": "<p>1", "old/3.html": "<p>2", "new/n.html": "<p>n",
+	}
+)
+
+func files(t *testing.T, dir string) map[string]string {
+	t.Helper()
+	out := map[string]string{}
+	require.NoError(t, filepath.WalkDir(dir, func(p string, e fs.DirEntry, err error) error {
+		if err != nil || e.IsDir() {
+			return err
+		}
+		b, err := os.ReadFile(p)
+		rel, _ := filepath.Rel(dir, p)
+		out[filepath.ToSlash(rel)] = string(b)
+		return err
+	}))
+	return out
+}
+
+func lay(t *testing.T, dir string, files map[string]string) {
+	t.Helper()
+	for p, src := range files {
+		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(dir, p)), 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, p), []byte(src), 0o644))
+	}
+}
+
+// sit opens a folder with what is kept in data, recovering what was cut short.
+func sit(t *testing.T, dir, data string) *workbench.Workbench {
+	t.Helper()
+	st, err := store.Open(data)
+	require.NoError(t, err)
+	t.Cleanup(func() { st.Close() })
+	w, err := workbench.Open(st, dir, workbench.Options{})
+	require.NoError(t, err)
+	t.Cleanup(w.Close)
+	require.NoError(t, w.Recover())
+	require.NoError(t, w.Read(context.Background()))
+	return w
+}
+
+// TestCarriedUntilKilled carries a change set, or undoes it, in a process of its own and kills that at the step it is told.
+func TestCarriedUntilKilled(t *testing.T) {
+	at, err := strconv.Atoi(os.Getenv("ARVEL_KILL_AT"))
+	if err != nil {
+		return // it is started by TestKilledAtEveryStep
+	}
+	w := sit(t, os.Getenv("ARVEL_KILL_DIR"), os.Getenv("ARVEL_KILL_DATA"))
+	var steps atomic.Int64
+	folder.Step = func() {
+		if steps.Add(1) == int64(at) {
+			_ = syscall.Kill(os.Getpid(), syscall.SIGKILL)
+			select {}
+		}
+	}
+	if os.Getenv("ARVEL_KILL_UNDO") != "" {
+		_, _, err = w.Undo(context.Background(), 1, false)
+	} else {
+		_, err = w.Carry(context.Background(), everyKind())
+	}
+	require.NoError(t, err)
+}
+
+// A process that is killed at any step of carrying out a change set, or of undoing it, leaves every file wholly old or
+// wholly new once it is started again, and the history says which.
+func TestKilledAtEveryStep(t *testing.T) {
+	for _, undo := range []string{"", "yes"} {
+		n := 0
+		for at := 1; ; at++ {
+			dir, data := t.TempDir(), t.TempDir()
+			lay(t, dir, allOld)
+			if undo != "" {
+				w := sit(t, dir, data)
+				_, err := w.Carry(context.Background(), everyKind())
+				require.NoError(t, err)
+				w.Close()
+			}
+			cmd := exec.Command(os.Args[0], "-test.run=^TestCarriedUntilKilled$")
+			cmd.Env = append(os.Environ(), "ARVEL_KILL_AT="+strconv.Itoa(at), "ARVEL_KILL_DIR="+dir, "ARVEL_KILL_DATA="+data, "ARVEL_KILL_UNDO="+undo)
+			out, err := cmd.CombinedOutput()
+			killed := err != nil && strings.Contains(err.Error(), "killed")
+			require.True(t, killed || err == nil, "%v: %s", err, out)
+			w := sit(t, dir, data)
+			list, _, err := w.History(0, 10)
+			require.NoError(t, err)
+			got := files(t, dir)
+			fresh := list[0].State == store.Done
+			if undo != "" {
+				fresh = len(list) < 2 || list[0].State != store.Done
+			}
+			if fresh {
+				assert.Equal(t, allNew, got, "killed at step %d", at)
+				assert.DirExists(t, filepath.Join(dir, "empty"))
+				assert.NoDirExists(t, filepath.Join(dir, "gone"))
+			} else {
+				assert.Equal(t, allOld, got, "killed at step %d", at)
+				assert.NoDirExists(t, filepath.Join(dir, "deep"))
+			}
+			if t.Failed() {
+				return
+			}
+			n++
+			w.Close()
+			if !killed {
+				break
+			}
+		}
+		t.Logf("killed at each of %d steps, undo %q", n-1, undo)
+		assert.Greater(t, n, 15)
+	}
+}
+
+func TestEveryKindOfChangeIsUndoneAndRedone(t *testing.T) {
+	dir := t.TempDir()
+	lay(t, dir, allOld)
+	require.NoError(t, os.Chmod(filepath.Join(dir, "gone/g.html"), 0o600))
+	w := sit(t, dir, t.TempDir())
+	id, err := w.Carry(context.Background(), everyKind())
+	require.NoError(t, err)
+	assert.Equal(t, allNew, files(t, dir))
+	diff, err := w.Diff(id)
+	require.NoError(t, err)
+	undone, _, err := w.Undo(context.Background(), id, false)
+	require.NoError(t, err)
+	assert.Equal(t, allOld, files(t, dir))
+	info, err := os.Stat(filepath.Join(dir, "gone/g.html"))
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+
+	// What is exported is what "git apply" takes. (It knows of no swaps, so the other files are enough.)
+	other := t.TempDir()
+	lay(t, other, allOld)
+	var parts []string
+	for _, part := range strings.SplitAfter(diff, "\ndiff --git ") {
+		parts = append(parts, strings.TrimSuffix(part, "diff --git "))
+	}
+	for _, part := range parts {
+		if strings.Contains(part, "x.html") || strings.Contains(part, "old/") {
+			continue
+		}
+		apply := exec.Command("git", "apply", "-")
+		apply.Dir = other
+		apply.Stdin = strings.NewReader("diff --git " + strings.TrimPrefix(part, "diff --git "))
+		out, err := apply.CombinedOutput()
+		require.NoError(t, err, "%s\n%s", out, part)
+	}
+	got := files(t, other)
+	assert.Equal(t, []string{"<p>A", "<p>C", "<p>n", "<p>b"}, []string{got["a.html"], got["deep/c.html"], got["new/n.html"], got["deep/er/b.html"]})
+	assert.NotContains(t, got, "gone/g.html")
+
+	_, _, err = w.Undo(context.Background(), undone, false)
+	require.NoError(t, err)
+	assert.Equal(t, allNew, files(t, dir))
+}
+
+func TestUndoLeavesAloneWhatWasEditedSince(t *testing.T) {
+	dir := t.TempDir()
+	lay(t, dir, allOld)
+	w := sit(t, dir, t.TempDir())
+	id, err := w.Carry(context.Background(), everyKind())
+	require.NoError(t, err)
+	lay(t, dir, map[string]string{"deep/c.html": "mine"})
+	_, _, err = w.Undo(context.Background(), id, false)
+	var conflict *folder.ConflictError
+	require.ErrorAs(t, err, &conflict)
+	assert.Equal(t, []string{"deep/c.html"}, conflict.Paths)
+	_, left, err := w.Undo(context.Background(), id, true)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"deep/c.html"}, left)
+	want := map[string]string{"deep/c.html": "mine"}
+	for p, src := range allOld {
+		want[p] = src
+	}
+	delete(want, "c.html")
+	assert.Equal(t, want, files(t, dir))
+}
+
+func TestUndoBackToAPoint(t *testing.T) {
+	dir := t.TempDir()
+	lay(t, dir, map[string]string{"a.html": "0"})
+	w := sit(t, dir, t.TempDir())
+	var ids []int64
+	for i := range 4 {
+		now := strconv.Itoa(i)
+		id, err := w.Carry(context.Background(), change.Set{Title: now, Files: []change.File{{
+			Path: "a.html", Before: change.HashOf([]byte(now)), Edits: []change.Edit{{Start: 0, End: 1, New: []byte(strconv.Itoa(i + 1))}},
+		}}})
+		require.NoError(t, err)
+		ids = append(ids, id)
+	}
+	n, err := w.UndoBackTo(context.Background(), ids[1])
+	require.NoError(t, err)
+	assert.Equal(t, 3, n)
+	assert.Equal(t, "1", files(t, dir)["a.html"])
+	n, err = w.UndoBackTo(context.Background(), ids[0])
+	require.NoError(t, err)
+	assert.Equal(t, 1, n, "what was undone already is left alone")
+	assert.Equal(t, "0", files(t, dir)["a.html"])
+}
+
+func TestWhatStandsInTheWayIsNamed(t *testing.T) {
+	dir := t.TempDir()
+	lay(t, dir, allOld)
+	w := sit(t, dir, t.TempDir())
+	for path, f := range map[string]change.File{
+		"a.html":     {Kind: change.Moved, Path: "a.html", From: "b.html", Before: change.HashOf([]byte("<p>b"))},
+		"x.html":     {Kind: change.Made, Path: "x.html"},
+		"../out.txt": {Kind: change.Made, Path: "../out.txt"},
+	} {
+		_, err := w.Carry(context.Background(), change.Set{Files: []change.File{f}})
+		assert.ErrorContains(t, err, path)
+		assert.ErrorContains(t, err, "nothing was changed")
+	}
+	assert.Equal(t, allOld, files(t, dir))
+}
