@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"arvel/core/audit"
+	"arvel/core/repair"
 	"arvel/internal/workbench"
 )
 
@@ -117,17 +118,61 @@ type counts struct {
 type report struct {
 	Counts   counts    `json:"counts"`
 	Findings []finding `json:"findings"`
-	Causes   []any     `json:"causes"`
+	Causes   []cause   `json:"causes"`
 	// Trouble says what could not be read, a sentence each.
 	Trouble []string `json:"trouble"`
 }
 
+// cause is a cause as the JSON of check has it. The names are a contract.
+type cause struct {
+	ID        string `json:"id"`
+	Kind      string `json:"kind"`
+	Message   string `json:"message"`
+	Findings  int    `json:"findings"`
+	Certainty string `json:"certainty"`
+}
+
+// causeID names the i-th cause of a view.
+func causeID(i int) string { return fmt.Sprintf("c%d", i+1) }
+
+func causes(v *workbench.View) []cause {
+	out := []cause{}
+	for i, c := range v.Causes() {
+		message := c.Message + "."
+		if c.Evidence != "" {
+			message += " " + c.Evidence
+		}
+		out = append(out, cause{causeID(i), c.Kind, message, len(c.Findings), c.Certainty})
+	}
+	return out
+}
+
 // findings lists the findings of a view, page by page in the order of their bytes.
 func findings(v *workbench.View, each func(finding)) {
-	s := v.Snapshot
-	for i := range s.Files {
+	type place struct {
+		file        int32
+		rule        *audit.Rule
+		ref, anchor int32
+	}
+	type known struct {
+		cause   int
+		repairs []repair.Repair
+	}
+	explained := map[place]known{}
+	for i, c := range v.Causes() {
+		for _, e := range c.Findings {
+			explained[place{e.File, e.Finding.Rule, e.Finding.Ref, e.Finding.Anchor}] = known{i, e.Repairs}
+		}
+	}
+	for i := range v.Snapshot.Files {
 		for _, f := range v.Report.Findings(int32(i)) {
-			each(describe(v, int32(i), f))
+			k := explained[place{int32(i), f.Rule, f.Ref, f.Anchor}]
+			out := describe(v, int32(i), f)
+			out.Cause = causeID(k.cause)
+			for _, p := range k.repairs {
+				out.Repairs = append(out.Repairs, repairJSON{p.Written, p.Certainty.String(), p.Why})
+			}
+			each(out)
 		}
 	}
 }
@@ -155,9 +200,6 @@ func describe(v *workbench.View, file int32, f audit.Finding) finding {
 	if t.HasFragment {
 		out.Fragment = c.Fragment()
 	}
-	for _, p := range v.Planner().For(c, []audit.Finding{f}) {
-		out.Repairs = append(out.Repairs, repairJSON{p.Written, p.Certainty.String(), p.Why})
-	}
 	return out
 }
 
@@ -167,7 +209,7 @@ func printJSON(out io.Writer, v *workbench.View) error {
 		Counts: counts{
 			n.Files, n.Pages, n.References, n.Sound, n.Broken, n.Fragile, n.Unchecked, n.Inert,
 		},
-		Findings: []finding{}, Causes: []any{}, Trouble: append([]string{}, v.Trouble...),
+		Findings: []finding{}, Causes: causes(v), Trouble: append([]string{}, v.Trouble...),
 	}
 	findings(v, func(f finding) { r.Findings = append(r.Findings, f) })
 	return writeJSON(out, r)
@@ -199,6 +241,11 @@ func printText(out io.Writer, v *workbench.View) error {
 	})
 	if page != "" {
 		fmt.Fprintln(out)
+	}
+	for _, c := range causes(v) {
+		if c.Findings > 1 && c.Certainty != "" {
+			fmt.Fprintf(out, "%s: %s (%s)\n", plural(c.Findings, "finding"), c.Message, c.Certainty)
+		}
 	}
 	n := v.Report.Counts
 	_, err := fmt.Fprintf(out, "%s on %s: %d broken, %d fragile, %d unchecked, %d sound\n",

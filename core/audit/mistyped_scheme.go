@@ -59,19 +59,48 @@ func MendScheme(value string) (string, bool) {
 	if m[3] == "" || !strings.Contains(host, ".") || strings.Contains(host, "..") {
 		return value, false
 	}
-	for _, scheme := range []string{"https", "http"} {
-		d := letters.Distance(word, scheme, 2)
-		if d == 0 && exact && m[3] == "//" {
-			return value, false
-		}
-		// A word before a single slash is a folder's name; a scheme has its colon or both slashes.
-		if d == 0 && (m[2] == ";" || m[2] == "," || m[3] == "//" && m[2] != ":" || strings.Contains(m[1], " ")) ||
-			d == 1 && m[2] != "" && m[3] != "" && address.SchemeOf(word+":") != "" && !known(word) ||
-			d == 2 && m[2] == ":" && m[3] == "//" && !known(word) {
-			return scheme + "://" + rest, true
-		}
+	near, far := "https", "http"
+	d, other := letters.Distance(word, near, 2), letters.Distance(word, far, 2)
+	if other < d {
+		near, d = far, other
+	}
+	if d == 0 && exact && m[3] == "//" {
+		return value, false
+	}
+	if d == 0 && exact && m[3] == "/" && isHost(strings.TrimSpace(host), true) {
+		return near + "://" + rest, true // to a browser this is a path on the page's own host
+	}
+	// A word before a single slash is a folder's name; a scheme has its colon or both slashes.
+	if d == 0 && (m[2] == ";" || m[2] == "," || m[3] == "//" && m[2] != ":" || strings.Contains(m[1], " ")) ||
+		d == 1 && m[2] != "" && m[3] != "" && address.SchemeOf(word+":") != "" && !known(word) ||
+		d == 2 && m[2] == ":" && m[3] == "//" && !known(word) {
+		return near + "://" + rest, true
 	}
 	return value, false
+}
+
+// PlainScheme tells whether the scheme of a value that [MendScheme] mends can be put right without guessing: its letters
+// are right, or off by one from just one scheme.
+func PlainScheme(value string) bool {
+	value = strings.TrimSpace(value)
+	if doubledScheme.MatchString(value) {
+		return true
+	}
+	m := looseScheme.FindStringSubmatch(value)
+	if m == nil {
+		return false
+	}
+	word := strings.ToLower(strings.ReplaceAll(m[1], " ", ""))
+	near := 0
+	for _, scheme := range []string{"https", "http", "mailto"} {
+		switch d := letters.Distance(word, scheme, 2); d {
+		case 0:
+			return true
+		case 1:
+			near++
+		}
+	}
+	return near == 1
 }
 
 // known tells whether a word is a scheme of its own right.

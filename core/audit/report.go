@@ -85,14 +85,14 @@ func (c *Counts) add(s State, n int) {
 type Report struct {
 	Counts Counts
 
-	terms    Terms
-	states   [][]State
-	findings [][]Finding
-	aside    map[int32][]Finding
-	tallies  [][numStates]int32
+	terms     Terms
+	states    [][]State
+	findings  [][]Finding
+	aside     map[int32][]Finding
+	tallies   [][numStates]int32
 	lost      map[int32]Finding // what no way leads to
 	lostAside map[int32]Finding // the same, set aside
-	mu       sync.Mutex        // held while aside is changed
+	mu        sync.Mutex        // held while aside is changed
 }
 
 // Judge judges every reference of a snapshot on the given terms, on all cores.

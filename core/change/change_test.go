@@ -53,10 +53,22 @@ func TestApplyRefusesWhatDoesNotFit(t *testing.T) {
 	}
 }
 
-func TestUnifiedIsADiff(t *testing.T) {
-	got, err := change.Unified("x.html", []byte("one\ntwo\n"), []change.Edit{{Start: 4, End: 7, New: []byte("2")}})
-	require.NoError(t, err)
-	assert.Equal(t, "--- a/x.html\n+++ b/x.html\n@@ -1,2 +1,2 @@\n one\n-two\n+2\n", got)
+func TestUnifiedIsADiffThatGitTakes(t *testing.T) {
+	for want, f := range map[string]change.File{
+		"diff --git a/x.html b/x.html\n--- a/x.html\n+++ b/x.html\n@@ -1,2 +1,2 @@\n one\n-two\n+2\n": {
+			Path: "x.html", Edits: []change.Edit{{Start: 4, End: 7, New: []byte("2")}},
+		},
+		"diff --git a/x.html b/d/y.html\nrename from x.html\nrename to d/y.html\n": {Kind: change.Moved, From: "x.html", Path: "d/y.html"},
+		"diff --git \"a/\\303\\251.html\" \"b/\\303\\251.html\"\nnew file mode 100644\n--- /dev/null\n+++ \"b/\\303\\251.html\"\n@@ -0,0 +1 @@\n+new\n": {
+			Kind: change.Made, Path: "\u00e9.html", Content: []byte("new\n"),
+		},
+		"diff --git a/x.html b/x.html\ndeleted file mode 100644\n--- a/x.html\n+++ /dev/null\n@@ -1,2 +0,0 @@\n-one\n-two\n": {Kind: change.Deleted, Path: "x.html"},
+		"diff --git a/p.png b/p.png\nnew file mode 100644\nBinary files a/p.png and b/p.png differ\n":                        {Kind: change.Made, Path: "p.png", Content: []byte("\x00")},
+	} {
+		got, err := f.Unified([]byte("one\ntwo\n"))
+		require.NoError(t, err)
+		assert.Equal(t, want, got)
+	}
 }
 
 func TestLinesShowWhatAnEditTouches(t *testing.T) {

@@ -248,7 +248,7 @@ func Encode(text string) string {
 // Mend returns the link with what can be put right without guessing put right, and whether that leaves no
 // problem: separators, spaces and characters that were not encoded.
 func Mend(value string) (string, bool) {
-	scheme, rest, _ := strings.Cut(strings.TrimSpace(value), ":")
+	scheme, rest, _ := strings.Cut(strings.TrimLeft(value, " \t\r\n"), ":")
 	rest = strings.TrimPrefix(rest, "//")
 	to, fields, hasFields := strings.Cut(rest, "?")
 	if i := strings.IndexByte(to, '&'); i >= 0 && !hasFields && strings.Contains(to[i:], "=") {

@@ -88,11 +88,11 @@ func surrogate(text string, unit int) bool {
 
 func TestWhereAScriptIsPutIntoAPage(t *testing.T) {
 	for page, before := range map[string]string{
-		"<!doctype html><p>":                                "<!doctype html>",
-		"\ufeff<!-- x --> <!DOCTYPE html>\n<html>":          "\ufeff<!-- x --> <!DOCTYPE html>",
-		"<html><head>":                                      "",
-		"<!-- never closed <p>":                             "",
-		"text":                                              "",
+		"<!doctype html><p>":                       "<!doctype html>",
+		"\ufeff<!-- x --> <!DOCTYPE html>\n<html>": "\ufeff<!-- x --> <!DOCTYPE html>",
+		"<html><head>":                             "",
+		"<!-- never closed <p>":                    "",
+		"text":                                     "",
 		"<?xml version='1.0'?><!DOCTYPE html><html><head/>": "<?xml version='1.0'?><!DOCTYPE html>",
 	} {
 		assert.Equal(t, len(before), markup.ScriptPlace([]byte(page), false), page)

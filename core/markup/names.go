@@ -202,11 +202,11 @@ func (r Role) String() string { return roleNames[r] }
 type shape uint8
 
 const (
-	one    shape = iota // the value is one address
-	set                 // srcset: candidates with descriptors
-	spaced              // addresses parted by white space (ping)
-	ids                 // ids of elements on the same page, parted by white space
-	hashName            // "#" and the name of a map element (usemap)
+	one      shape = iota // the value is one address
+	set                   // srcset: candidates with descriptors
+	spaced                // addresses parted by white space (ping)
+	ids                   // ids of elements on the same page, parted by white space
+	hashName              // "#" and the name of a map element (usemap)
 )
 
 type holder struct {

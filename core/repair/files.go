@@ -2,11 +2,13 @@ package repair
 
 import (
 	"path"
+	"slices"
 	"strings"
 
 	"arvel/core/address"
 	"arvel/core/audit"
 	"arvel/core/letters"
+	"arvel/core/markup"
 	"arvel/core/site"
 )
 
@@ -48,7 +50,11 @@ func (p *Planner) fromPage(c *audit.Case, s *suggestions) {
 	if f == nil || c.Link.Outcome == site.OtherCase || c.Link.Outcome == site.OtherForm {
 		return
 	}
-	s.add(suggestion{fromPage(c, p.asFolder(c, f.Path)), f.Path, Certain, 55, "a path from this page lands on the same thing, from every place"})
+	certainty := Certain
+	if c.Target().Own {
+		certainty = Likely // whether that is wanted is the author's to say
+	}
+	s.add(suggestion{value: fromPage(c, p.asFolder(c, f.Path)), target: f.Path, certainty: certainty, weight: 55, why: "a path from this page lands on the same thing, from every place"})
 }
 
 func (p *Planner) isIndex(name string) bool {
@@ -77,14 +83,14 @@ func (p *Planner) suggest(c *audit.Case, s *suggestions, target string, certaint
 		doc := p.snapshot.Files[i].Doc
 		if doc != nil {
 			if a, top := doc.Indicated(t.Fragment, address.UnescapeFragment); a == nil && !top {
-				certainty, weight = min(certainty, Likely), weight-5
+				certainty, weight = min(certainty, Likely), weight-30
 				why += "; the id " + audit.Mono(c.Fragment()) + " is not on it, though"
 			} else {
-				weight += 5
+				weight += 10
 			}
 		}
 	}
-	s.add(suggestion{value, target, certainty, weight, why})
+	s.add(suggestion{value: value, target: target, certainty: certainty, weight: weight, why: why})
 }
 
 // fits tells whether a file of kind k can stand where the reference stands: no page in an img, no image in a
@@ -105,19 +111,75 @@ func (p *Planner) otherName(c *audit.Case, s *suggestions) {
 		p.suggest(c, s, c.Landed().Path, Certain, 100, "the folder's name differs in letter case alone")
 	}
 	for _, i := range all {
-		why := "the name on disk differs in letter case alone"
-		p.suggest(c, s, p.snapshot.Files[i].Path, Certain, 100, why)
+		certainty, name := Certain, path.Base(c.Target().Path)
+		real := p.snapshot.Files[i].Path
+		t := c.Target()
+		other := path.Base(real) != name && slices.ContainsFunc(p.names.byName[site.Fold(name)], func(q string) bool { return path.Base(q) == name })
+		if other || t.HasFragment && t.Fragment != "" && !p.bears(real, t.Fragment) {
+			// It may be another file that is meant, whose name is right to the letter.
+			p.elsewhere(c, s, t.Path, name)
+			for k := range s.all {
+				s.all[k].certainty = min(s.all[k].certainty, Likely)
+			}
+			if other {
+				certainty = Likely
+			}
+		}
+		if dir, _ := site.Cut(real); p.lostLetter(name, dir) {
+			certainty = Likely
+		}
+		p.suggest(c, s, real, certainty, 100, "the name on disk differs in letter case alone")
 	}
+}
+
+// lostLetter tells whether a name in the folder is what is written with one letter more, to the letter case.
+func (p *Planner) lostLetter(name, dir string) bool {
+	for _, near := range p.names.near(name) {
+		for _, q := range p.names.byName[near] {
+			if d, n := site.Cut(q); d == dir && len(n) == len(name)+1 && letters.Distance(name, n, 1) == 1 {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// bears tells whether a fragment lands on something on the page; on what is no page it always does.
+func (p *Planner) bears(target, fragment string) bool {
+	i, ok := p.snapshot.Find(target)
+	if !ok || p.snapshot.Files[i].Doc == nil || p.snapshot.Files[i].Kind != site.Page {
+		return ok
+	}
+	a, top := p.snapshot.Files[i].Doc.Indicated(fragment, address.UnescapeFragment)
+	return a != nil || top
 }
 
 // missingFile asks, one after another, for what a path that leads to nothing may have meant.
 func (p *Planner) missingFile(c *audit.Case, s *suggestions) {
 	wanted := c.Target().Path
 	dir, name := site.Cut(wanted)
+	p.fromOrigin(c, s)
+	if p.moved(c, s, wanted) {
+		return
+	}
 	p.sameFolder(c, s, dir, name)
 	p.elsewhere(c, s, wanted, name)
 	p.folders(c, s, wanted)
 	p.oneLetter(c, s, dir, name)
+	p.lostHash(c, s)
+}
+
+// lostHash takes what is written for an id on the page, if it is one, whose "#" was left out.
+func (p *Planner) lostHash(c *audit.Case, s *suggestions) {
+	if c.File.Doc == nil || strings.ContainsAny(c.Value, "/.?#") {
+		return
+	}
+	if strings.EqualFold(c.Value, "top") && c.File.Doc.Anchor(c.Value) == nil {
+		s.add(suggestion{value: "#" + c.Value, target: c.File.Path, certainty: Likely, weight: 60, why: audit.Mono("#top") + " leads to the top of the page"})
+	}
+	if a := c.File.Doc.Anchor(c.Value); a != nil {
+		s.add(suggestion{value: "#" + escapeFragment(a.Name), target: c.File.Path, certainty: Certain, weight: 90, why: "the id " + audit.Mono(a.Name) + " is on this page; the " + audit.Mono("#") + " before it was left out"})
+	}
 }
 
 // sameFolder looks in the folder that is meant for a name that differs in separators, letter case or extension.
@@ -128,18 +190,57 @@ func (p *Planner) sameFolder(c *audit.Case, s *suggestions, dir, name string) {
 			found = append(found, q)
 		}
 	}
+	found = plausible(c, found)
 	for _, q := range found {
 		certainty := Certain
-		if len(found) > 1 {
+		if len(found) > 1 || p.orphanLike(name, dir, q) || !sameWords(name, path.Base(q)) {
 			certainty = Likely
 		}
-		p.suggest(c, s, q, certainty, 90, audit.Mono(path.Base(q))+" differs from it "+differs(name, path.Base(q)))
+		p.suggest(c, s, q, certainty, 90-letters.Distance(name, path.Base(q), 20), audit.Mono(path.Base(q))+" differs from it "+differs(name, path.Base(q)))
 	}
 	if name == "index" || p.isIndex(name) {
 		if f := p.snapshot.Folders[dir]; f != nil && f.Index >= 0 {
 			p.suggest(c, s, p.snapshot.Files[f.Index].Path, Likely, 60, "it is the index page of that folder")
 		}
 	}
+}
+
+// sameWords tells whether two names are of the same words, whatever parts them.
+func sameWords(a, b string) bool {
+	words := func(name string) []string {
+		name = strings.ToLower(strings.TrimSuffix(name, path.Ext(name)))
+		return strings.Split(strings.NewReplacer("%20", "-", " ", "-", "_", "-", "+", "-").Replace(name), "-")
+	}
+	return slices.Equal(words(a), words(b))
+}
+
+// plausible leaves out the files that can't be meant where the reference stands, if others are left: no script is linked
+// to, and only a picture is shown as one.
+func plausible(c *audit.Case, paths []string) []string {
+	var out []string
+	for _, q := range paths {
+		k := site.KindOf(q)
+		switch c.Ref.Role {
+		case markup.RoleLink:
+			if k == site.Script || k == site.Style || k == site.Other {
+				continue
+			}
+		case markup.RoleImage:
+			if k != site.Image {
+				continue
+			}
+		}
+		out = append(out, q)
+	}
+	if len(out) == 0 {
+		return paths
+	}
+	if c.Ref.Role == markup.RoleLink && path.Ext(c.Target().Path) == "" {
+		if pages := slices.DeleteFunc(slices.Clone(out), func(q string) bool { return site.KindOf(q) != site.Page }); len(pages) > 0 {
+			return pages // an extension that is left out is that of a page
+		}
+	}
+	return out
 }
 
 // differs says in what two names with the same plain form differ.
@@ -166,42 +267,124 @@ func differs(a, b string) string {
 func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) {
 	var exact []string
 	for _, q := range p.names.byName[site.Fold(name)] {
-		if path.Base(q) == name && q != c.File.Path {
+		if path.Base(q) == name {
 			exact = append(exact, q)
 		}
 	}
-	written := c.Climbs()
-	for _, q := range exact {
+	dir, _ := site.Cut(wanted)
+	slips := 0
+	ways := make([]slip, len(exact))
+	for i, q := range exact {
+		if ways[i] = p.slipTo(c, wanted, q); ways[i].why != "" {
+			slips++
+		}
+	}
+	for i, q := range exact {
 		certainty, weight := Likely, 40
-		if len(exact) == 1 && !p.isIndex(name) {
-			certainty, weight = Certain, 70
-		} else if len(exact) > 8 {
-			certainty = Possible
+		why := "a " + audit.Mono(name) + " stands there"
+		if len(exact) == 1 {
+			why = "it is the only " + audit.Mono(name) + " in the folder"
 		}
-		why := "it is the only " + audit.Mono(name) + " in the folder"
-		if len(exact) > 1 {
-			why = "a " + audit.Mono(name) + " stands there"
+		if ways[i].why != "" {
+			weight, why = weight+ways[i].weight, ways[i].why+"; "+why
 		}
-		value := p.write(c, q)
-		switch climbs := strings.Count(value, "../"); {
-		case climbs == written+1 && strings.TrimLeft(value, "./") == strings.TrimLeft(c.Value, "./"):
-			weight += 20
-			why = "one " + audit.Mono("../") + " is missing; " + why
-		case climbs == written-1 && strings.TrimLeft(value, "./") == strings.TrimLeft(c.Value, "./"):
-			weight += 20
-			why = "there is one " + audit.Mono("../") + " too many; " + why
-		case strings.HasSuffix(q, "/"+wanted):
-			weight += 15
-			why = "a folder was left out; " + why
-		}
-		if len(exact) > 1 {
-			certainty = min(certainty, Likely)
-			if weight < 55 {
+		switch {
+		case p.isIndex(name):
+			if len(exact) > 1 && ways[i].why == "" {
 				certainty = Possible
 			}
+		case len(exact) == 1:
+			// The name alone decides, unless another name beside the place that is meant is as near.
+			if !p.nearIn(name, dir) && !p.orphanLike(name, dir, q) && (ways[i].why != "" || p.snapshot.Folders[dir] == nil || p.unasked(q)) {
+				certainty, weight = Certain, weight+30
+			}
+		case ways[i].why == "":
+			certainty = Possible
+		case slips == 1 && p.saysSo(c, q) && !p.nearIn(name, dir) && !p.orphanLike(name, dir, q):
+			certainty, weight = Certain, weight+30
+		}
+		if len(exact) > 8 && certainty < Certain && slips != 1 {
+			certainty = Possible
 		}
 		p.suggest(c, s, q, certainty, weight, why)
 	}
+}
+
+// slip is one slip in a path that leads to another file than the one that is meant.
+type slip struct {
+	why    string
+	weight int
+}
+
+// slipTo tells which single slip makes the way to q what is written, if one does.
+func (p *Planner) slipTo(c *audit.Case, wanted, q string) slip {
+	value := p.write(c, q)
+	rest := func(v string) string { return strings.TrimLeft(v, "./") }
+	switch climbs, written := strings.Count(value, "../"), c.Climbs(); {
+	case climbs == written+1 && rest(value) == rest(c.Value):
+		return slip{"one " + audit.Mono("../") + " is missing", 20}
+	case climbs == written-1 && rest(value) == rest(c.Value):
+		return slip{"there is one " + audit.Mono("../") + " too many", 20}
+	case oneFolderLess(wanted, q):
+		return slip{"a folder was left out", 15}
+	}
+	return slip{}
+}
+
+// oneFolderLess tells whether short is path with one folder left out.
+func oneFolderLess(short, path string) bool {
+	a, b := strings.Split(short, "/"), strings.Split(path, "/")
+	if len(a)+1 != len(b) {
+		return false
+	}
+	i := 0
+	for i < len(a) && a[i] == b[i] {
+		i++
+	}
+	return slices.Equal(a[i:], b[i+1:])
+}
+
+// unasked tells whether no reference leads to the file, as with one that was moved away from under all of them.
+func (p *Planner) unasked(q string) bool {
+	i, ok := p.snapshot.Find(q)
+	return ok && len(p.snapshot.From(i)) == 0
+}
+
+// orphanLike tells whether a file besides q that no reference leads to stands in the folder under a name that holds the
+// one that is looked for: it may have been renamed.
+func (p *Planner) orphanLike(name, dir, q string) bool {
+	f := p.snapshot.Folders[dir]
+	if f == nil {
+		return false
+	}
+	stem := plainName(name)
+	for _, n := range f.Names {
+		if other := path.Join(dir, n); other != q && site.KindOf(other) == site.KindOf(q) && strings.Contains(plainName(n), stem) && p.unasked(other) {
+			return true
+		}
+	}
+	return false
+}
+
+// saysSo tells whether the reference has a fragment, and that is on q and on no other page.
+func (p *Planner) saysSo(c *audit.Case, q string) bool {
+	t := c.Target()
+	return t.HasFragment && t.Fragment != "" && p.bears(q, t.Fragment) && p.names.bearers()[c.Fragment()] == 1
+}
+
+// nearIn tells whether a name one letter away stands in the folder: then it may be the name that is off, not the folder.
+func (p *Planner) nearIn(name, dir string) bool {
+	if p.snapshot.Folders[dir] == nil {
+		return false
+	}
+	for _, near := range p.names.near(name) {
+		for _, q := range p.names.byName[near] {
+			if d, n := site.Cut(q); d == dir && !digitsDiffer(n, name) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // folders looks for the folder that is meant where a folder's name is off by a letter, in letter case or in
@@ -232,7 +415,9 @@ func (p *Planner) folders(c *audit.Case, s *suggestions, wanted string) {
 		if d != 1 {
 			why = "the folder is " + audit.Mono(real) + ", not " + audit.Mono(missing)
 		}
+		s.cause = "folder:" + path.Join(at, missing) + ">" + path.Join(at, real)
 		p.suggest(c, s, target, certainty, 85-5*d, why)
+		s.cause = ""
 	}
 }
 
@@ -256,13 +441,35 @@ func (p *Planner) oneLetter(c *audit.Case, s *suggestions, dir, name string) {
 			}
 			if digitsDiffer(name, n) {
 				p.suggest(c, s, q, Possible, 10, audit.Mono(n)+" is one digit away")
+			} else if t := c.Target(); t.HasFragment && t.Fragment != "" && !p.bears(q, t.Fragment) {
+				p.suggest(c, s, q, Possible, 20, audit.Mono(n)+" is one letter away")
 			} else if d == dir {
-				p.suggest(c, s, q, Likely, 80, audit.Mono(n)+" is one letter away")
+				certainty, why := Likely, audit.Mono(n)+" is one letter away"
+				if p.confirms(c, q) {
+					certainty, why = Certain, why+", and what the link says of it fits"
+				}
+				p.suggest(c, s, q, certainty, 80, why)
 			} else if len(p.names.byName[near]) <= 3 {
 				p.suggest(c, s, q, Possible, 30, audit.Mono(q)+" is one letter away, in another folder")
 			}
 		}
 	}
+}
+
+// confirms tells whether the reference says more of its target than a name, and that fits the page: its fragment is on
+// it, or its words are the page's title.
+func (p *Planner) confirms(c *audit.Case, target string) bool {
+	i, ok := p.snapshot.Find(target)
+	if !ok || p.snapshot.Files[i].Doc == nil {
+		return false
+	}
+	doc := p.snapshot.Files[i].Doc
+	if t := c.Target(); t.HasFragment && t.Fragment != "" {
+		a, _ := doc.Indicated(t.Fragment, address.UnescapeFragment)
+		return a != nil && p.names.bearers()[a.Name] == 1
+	}
+	words := letters.Plain(c.Ref.Text)
+	return len(words) > 4 && letters.Plain(doc.Title) == words && len(p.names.titled[words]) == 1
 }
 
 // digitsDiffer tells whether two names differ in their digits, which are seldom mistyped and often a series.
@@ -280,6 +487,11 @@ func digitsDiffer(a, b string) bool {
 
 // missingIndex offers the pages of the folder, if there are few.
 func (p *Planner) missingIndex(c *audit.Case, s *suggestions) {
+	p.fromOrigin(c, s)
+	if !c.Target().Folder {
+		dir, name := site.Cut(c.Target().Path)
+		p.sameFolder(c, s, dir, name) // a page of that name, whose extension was left out
+	}
 	f := p.snapshot.Folders[c.Target().Path]
 	if f == nil {
 		return
@@ -292,11 +504,11 @@ func (p *Planner) missingIndex(c *audit.Case, s *suggestions) {
 	}
 	for _, n := range pages[:min(len(pages), most)] {
 		certainty, why := Possible, "it is a page of that folder"
-		if len(pages) == 1 {
+		if len(pages) == 1 && c.Target().Folder {
 			certainty, why = Likely, "it is the only page of that folder"
 		}
 		value := p.snapshot.Place.Rewrite(c.Value, path.Join(c.Start(), "x"), path.Join(f.Path, n))
-		s.add(suggestion{value, path.Join(f.Path, n), certainty, 10, why})
+		s.add(suggestion{value: value, target: path.Join(f.Path, n), certainty: certainty, weight: 10, why: why})
 	}
 }
 
@@ -307,13 +519,16 @@ func (p *Planner) backslash(c *audit.Case, s *suggestions) {
 			return // mended along with what else is wrong
 		}
 	}
+	if c.Target().Kind == address.Inside && c.Landed() == nil {
+		return
+	}
 	part, query, fragment := address.Split(c.Value)
 	value := strings.ReplaceAll(part, `\`, "/") + query + fragment
 	target := ""
 	if f := c.Landed(); f != nil {
 		target = f.Path
 	}
-	s.add(suggestion{value, target, Certain, 50, "it lands on the same thing, in every program"})
+	s.add(suggestion{value: value, target: target, certainty: Certain, weight: 50, why: "it lands on the same thing, in every program"})
 }
 
 // climbsOut takes out the "../" that have nowhere to go.
@@ -322,5 +537,9 @@ func (p *Planner) climbsOut(c *audit.Case, s *suggestions) {
 	if f == nil || c.Target().Climbed == 0 {
 		return
 	}
-	p.suggest(c, s, f.Path, Certain, 60, "it lands on the same thing, from every place")
+	certainty := Certain
+	if p.isIndex(path.Base(f.Path)) {
+		certainty = Likely // an index page is in many folders, and the page may have been moved
+	}
+	p.suggest(c, s, f.Path, certainty, 60, "it lands on the same thing, from every place")
 }

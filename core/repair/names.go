@@ -3,6 +3,7 @@ package repair
 import (
 	"path"
 	"strings"
+	"sync"
 
 	"arvel/core/letters"
 	"arvel/core/site"
@@ -11,14 +12,18 @@ import (
 // nameTable finds files and folders by parts of their names.
 type nameTable struct {
 	snapshot *site.Snapshot
-	byName   map[string][]string // paths of files by name, letter case folded
-	byPlain  map[string][]string // paths of files by plain name without extension
-	byTypo   map[string][]string // names by what is left of them with one letter taken out
-	titled   map[string][]string // paths of pages by title, letter case and separators aside
+	byName   map[string][]string   // paths of files by name, letter case folded
+	byPlain  map[string][]string   // paths of files by plain name without extension
+	byTypo   map[string][]string   // names by what is left of them with one letter taken out
+	titled   map[string][]string   // paths of pages by title, letter case and separators aside
+	bearers  func() map[string]int // on how many pages each id is
 }
 
 func newNameTable(s *site.Snapshot) *nameTable {
-	t := &nameTable{s, map[string][]string{}, map[string][]string{}, map[string][]string{}, map[string][]string{}}
+	t := &nameTable{
+		snapshot: s, byName: map[string][]string{}, byPlain: map[string][]string{}, byTypo: map[string][]string{}, titled: map[string][]string{},
+		bearers: sync.OnceValue(func() map[string]int { return bearersIn(s) }),
+	}
 	for i := range s.Files {
 		p := s.Files[i].Path
 		name := path.Base(p)
@@ -37,6 +42,23 @@ func newNameTable(s *site.Snapshot) *nameTable {
 		}
 	}
 	return t
+}
+
+// bearersIn counts the pages on which each id is.
+func bearersIn(s *site.Snapshot) map[string]int {
+	out := map[string]int{}
+	for i := range s.Files {
+		doc := s.Files[i].Doc
+		if doc == nil {
+			continue
+		}
+		for k := range doc.Anchors {
+			if a := &doc.Anchors[k]; doc.Anchor(a.Name) == a {
+				out[a.Name]++
+			}
+		}
+	}
+	return out
 }
 
 // plainName is what names have in common that differ in letter case, separators or extension alone.

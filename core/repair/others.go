@@ -27,7 +27,7 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 		return strings.ReplaceAll(part, `\`, "/") + query + "#" + escapeFragment(id)
 	}
 	add := func(id string, certainty Certainty, weight int, why string) {
-		s.add(suggestion{value(id), page.Path, certainty, weight, why})
+		s.add(suggestion{value: value(id), target: page.Path, certainty: certainty, weight: weight, why: why})
 	}
 	plain := letters.Plain(strings.TrimPrefix(wanted, "#"))
 	matches := func(fit func(id string) bool) (found []string) {
@@ -59,13 +59,33 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 			if digitsDiffer(id, wanted) {
 				add(id, Possible, 20, "the id "+audit.Mono(id)+" is one digit away")
 			} else {
-				add(id, Likely, 80, "the id "+audit.Mono(id)+" is one letter away")
+				certainty, why := Likely, "the id "+audit.Mono(id)+" is one letter away"
+				if headed(page, id, c.Ref.Text) {
+					certainty, why = Certain, why+", and its heading is what the link says"
+				}
+				add(id, certainty, 80, why)
 			}
 		}
 	}
 	if c.Ref.Flags&(markup.ByID|markup.ByMap) == 0 {
 		p.fragmentElsewhere(c, s, wanted)
 	}
+}
+
+// headed tells whether the heading that bears the id, and no other on the page, has the words.
+func headed(page *site.File, id, words string) bool {
+	plain := letters.Plain(words)
+	if len(plain) < 4 {
+		return false
+	}
+	with, own := 0, false
+	for i := range page.Doc.Headings {
+		if h := &page.Doc.Headings[i]; letters.Plain(h.Text) == plain {
+			with++
+			own = own || h.ID == id
+		}
+	}
+	return own && with == 1
 }
 
 // elsewhereLimit is how many pages may bear an id before it says nothing of which is meant.
@@ -96,7 +116,7 @@ func (p *Planner) fragmentElsewhere(c *audit.Case, s *suggestions, wanted string
 	}
 	for _, q := range found {
 		value := p.snapshot.Place.Rewrite(c.Value, path.Join(c.Start(), "x"), q)
-		s.add(suggestion{value, q, Possible, 30, "an element with that id is on " + audit.Mono(q)})
+		s.add(suggestion{value: value, target: q, certainty: Possible, weight: 30, why: "an element with that id is on " + audit.Mono(q)})
 	}
 }
 
@@ -114,13 +134,13 @@ func (p *Planner) missingScheme(c *audit.Case, s *suggestions) {
 			value = strings.TrimPrefix(mended, scheme)
 		}
 	}
-	s.add(suggestion{scheme + value, "", Certain, 100, "it is " + what + ", and no file in the folder has such a name"})
+	s.add(suggestion{value: scheme + value, target: "", certainty: Certain, weight: 100, why: "it is " + what + ", and no file in the folder has such a name"})
 }
 
 // malformedEmail mends what can be mended without guessing.
 func (p *Planner) malformedEmail(c *audit.Case, s *suggestions) {
 	if mended, ok := mailbox.Mend(c.Value); ok {
-		s.add(suggestion{mended, "", Certain, 100, "a mail program then reads it as it was meant"})
+		s.add(suggestion{value: mended, target: "", certainty: Certain, weight: 100, why: "a mail program then reads it as it was meant"})
 	}
 }
 
@@ -141,12 +161,18 @@ func (p *Planner) diskPath(c *audit.Case, s *suggestions) {
 		}
 	}
 	for _, q := range best[:min(len(best), most)] {
-		certainty, why := Likely, "a file of that name stands there"
+		certainty, why := Possible, "a file of that name stands there"
+		if len(best) == 1 && longest > 1 {
+			certainty, why = Likely, "it is the only file at the end of that path"
+		}
+		if len(best) == 1 && longest > 1 && longest == len(strings.Split(q, "/")) {
+			certainty, why = Certain, "the path ends in its whole path in the folder"
+		}
 		if len(best) == 1 && len(p.names.byName[site.Fold(name)]) == 1 {
 			certainty, why = Certain, "it is the only "+audit.Mono(name)+" in the folder"
 		}
 		value := address.Relative(path.Join(c.Start(), "x"), q) + query + fragment
-		s.add(suggestion{value, q, certainty, 50, why})
+		s.add(suggestion{value: value, target: q, certainty: certainty, weight: 50, why: why})
 	}
 }
 
@@ -165,32 +191,38 @@ func (p *Planner) noDestination(c *audit.Case, s *suggestions) {
 		return
 	}
 	if mailbox.IsAddress(c.Ref.Text) {
-		s.add(suggestion{"mailto:" + c.Ref.Text, "", Likely, 60, "the link's words are an e-mail address"})
+		s.add(suggestion{value: "mailto:" + c.Ref.Text, target: "", certainty: Likely, weight: 60, why: "the link's words are an e-mail address"})
 		return
 	}
 	plain := letters.Plain(c.Ref.Text)
 	for i := range c.File.Doc.Headings {
 		if h := &c.File.Doc.Headings[i]; h.ID != "" && letters.Plain(h.Text) == plain {
-			s.add(suggestion{"#" + escapeFragment(h.ID), c.File.Path, Likely, 50, "a heading on this page has the link's words"})
+			s.add(suggestion{value: "#" + escapeFragment(h.ID), target: c.File.Path, certainty: Likely, weight: 50, why: "a heading on this page has the link's words"})
 		}
 	}
 	for _, q := range p.names.byTitle(c.Ref.Text) {
 		value := address.Relative(path.Join(c.Start(), "x"), q)
-		s.add(suggestion{value, q, Likely, 40, "the page's title is the link's words"})
+		s.add(suggestion{value: value, target: q, certainty: Likely, weight: 40, why: "the page's title is the link's words"})
 	}
 }
 
 // mistypedScheme writes the scheme as it must have been meant.
 func (p *Planner) mistypedScheme(c *audit.Case, s *suggestions) {
-	if mended, ok := audit.MendScheme(c.Value); ok {
-		s.add(suggestion{mended, "", Likely, 100, "the scheme is then one that a browser knows"})
+	mended, ok := audit.MendScheme(c.Value)
+	if !ok {
+		return
 	}
+	certainty := Likely
+	if audit.PlainScheme(c.Value) {
+		certainty = Certain
+	}
+	s.add(suggestion{value: mended, target: "", certainty: certainty, weight: 100, why: "the scheme is then one that a browser knows"})
 }
 
 // encode drops the white space around an address and percent-encodes what has to be, unless that is done along
 // with what else is wrong.
 func (p *Planner) encode(c *audit.Case, s *suggestions) {
-	if len(s.all) > 0 {
+	if len(s.all) > 0 || c.Target().Kind == address.Inside && c.Landed() == nil {
 		return
 	}
 	value := strings.NewReplacer("\t", "", "\n", "", "\r", "").Replace(strings.TrimSpace(c.Value))
@@ -206,5 +238,5 @@ func (p *Planner) encode(c *audit.Case, s *suggestions) {
 	if f := c.Landed(); f != nil {
 		target = f.Path
 	}
-	s.add(suggestion{b.String(), target, Certain, 50, "it lands on the same thing, in every program"})
+	s.add(suggestion{value: b.String(), target: target, certainty: Certain, weight: 50, why: "it lands on the same thing, in every program"})
 }

@@ -7,6 +7,7 @@ package repair
 import (
 	"slices"
 	"strings"
+	"sync"
 
 	"arvel/core/address"
 	"arvel/core/audit"
@@ -39,16 +40,35 @@ type Repair struct {
 	Why string
 	// Target is the path that it then lands on; "" for addresses outside.
 	Target string
+
+	cause string
 }
 
 // Planner finds the repairs of one snapshot. It is safe for use by several goroutines.
 type Planner struct {
-	snapshot *site.Snapshot
-	names    *nameTable
+	snapshot   *site.Snapshot
+	names      *nameTable
+	departures []Departure
+	departed   map[string]Departure // by where they stood
+	renamed    map[string]string    // folders, by what they were called
+
+	once       sync.Once
+	origins    map[int32]*origin // pages that were moved, or whose links were copied
+	leftBehind map[string]int32  // the same, by where they seem to have stood
 }
 
-// NewPlanner returns a Planner for the snapshot.
-func NewPlanner(s *site.Snapshot) *Planner { return &Planner{snapshot: s, names: newNameTable(s)} }
+// NewPlanner returns a Planner for the snapshot. gone are the files that were in the folder before.
+func NewPlanner(s *site.Snapshot, gone []Gone) *Planner {
+	p := &Planner{snapshot: s, names: newNameTable(s), departures: Departures(s, gone), departed: map[string]Departure{}}
+	for _, d := range p.departures {
+		p.departed[d.From] = d
+	}
+	p.findMovedFolders()
+	return p
+}
+
+// Departures returns what became of the files that are gone.
+func (p *Planner) Departures() []Departure { return p.departures }
 
 // most is how many repairs are offered for one reference.
 const most = 6
@@ -93,11 +113,19 @@ type suggestion struct {
 	// weight orders suggestions of the same certainty, the greatest first.
 	weight int
 	why    string
+	// cause is the key of what happened, if the suggestion tells; see [Planner.Causes].
+	cause string
 }
 
-type suggestions struct{ all []suggestion }
+type suggestions struct {
+	all   []suggestion
+	cause string // of those that are added now
+}
 
 func (s *suggestions) add(g suggestion) {
+	if g.cause == "" {
+		g.cause = s.cause
+	}
 	for i := range s.all {
 		if s.all[i].value == g.value {
 			if g.certainty > s.all[i].certainty || g.certainty == s.all[i].certainty && g.weight > s.all[i].weight {
@@ -129,7 +157,7 @@ func (s *suggestions) ranked(c *audit.Case) []Repair {
 		if written == c.Ref.Written {
 			continue
 		}
-		out = append(out, Repair{written, g.certainty, g.why, g.target})
+		out = append(out, Repair{written, g.certainty, g.why, g.target, g.cause})
 	}
 	return out
 }

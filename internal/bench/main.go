@@ -19,6 +19,7 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/audit"
+	"arvel/core/change"
 	"arvel/core/markup"
 	"arvel/core/site"
 	"arvel/demo"
@@ -85,7 +86,11 @@ func run() error {
 		return err
 	}
 	fmt.Printf("%-34s %9s      at most 600 MB for a million references\n", "memory at the peak of that", strings.TrimSpace(string(out)))
-	return reopened(dir)
+	if err := reopened(dir); err != nil {
+		return err
+	}
+	explained(f)
+	return restored()
 }
 
 func row(what string, took time.Duration, yardstick string, yard time.Duration) {
@@ -136,6 +141,11 @@ func tokenize(src []byte, _ string) {
 
 // readAndJudge does what opening a folder does, but for keeping what was read.
 func readAndJudge(f *folder.Folder) audit.Counts {
+	return audit.Judge(snapshotOf(f), audit.Terms{}).Counts
+}
+
+// snapshotOf reads and resolves a folder.
+func snapshotOf(f *folder.Folder) *site.Snapshot {
 	entries, _, err := f.Walk("")
 	if err != nil {
 		log.Fatal(err)
@@ -145,7 +155,7 @@ func readAndJudge(f *folder.Folder) audit.Counts {
 	each(entries, func() func([]byte, string) {
 		scanner := markup.NewScanner()
 		return func(src []byte, path string) {
-			file := site.File{Path: path, Kind: site.KindOf(path), Size: int64(len(src)), Doc: site.Scan(scanner, path, src)}
+			file := site.File{Path: path, Kind: site.KindOf(path), Size: int64(len(src)), Hash: change.HashOf(src), Doc: site.Scan(scanner, path, src)}
 			mu.Lock()
 			files = append(files, file)
 			mu.Unlock()
@@ -156,7 +166,7 @@ func readAndJudge(f *folder.Folder) audit.Counts {
 			files = append(files, site.File{Path: e.Path, Kind: site.KindOf(e.Path)})
 		}
 	}
-	return audit.Judge(site.Build(files, site.Options{Place: address.Place{Mount: "/"}}), audit.Terms{}).Counts
+	return site.Build(files, site.Options{Place: address.Place{Mount: "/"}})
 }
 
 // peak opens a folder as the server does and prints the most memory that took.

@@ -104,7 +104,7 @@ func (s *Server) folder(w *workbench.Workbench) (api.Folder, error) {
 		return api.Folder{}, err
 	}
 	out := api.Folder{
-		Id: w.ID, Path: w.Path(), Name: filepath.Base(w.Path()), State: api.FolderStateReading, 
+		Id: w.ID, Path: w.Path(), Name: filepath.Base(w.Path()), State: api.FolderStateReading,
 		Exclude: known.Exclude, Trouble: []string{},
 	}
 	if out.Exclude == nil {

@@ -216,6 +216,9 @@ func (s *Store) Readings(folder int64, each func(Reading)) error {
 
 // Keep notes readings, all at once. What was known of files that are gone is kept as the folder's past.
 func (s *Store) Keep(folder int64, readings []Reading, gone []string) error {
+	if len(readings)+len(gone) == 0 {
+		return nil
+	}
 	tx, err := s.db.Begin()
 	if err != nil {
 		return err

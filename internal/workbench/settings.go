@@ -146,7 +146,7 @@ func (w *Workbench) judgeAnew() {
 	if !slices.Equal(snapshot.Options.IndexNames, w.options.IndexNames) || snapshot.Options.Place != w.options.Place || snapshot.Published != w.options.Published {
 		snapshot = site.Build(snapshot.Files, w.options)
 	}
-	next := newView(v.Version+1, snapshot, audit.Judge(snapshot, w.terms), v.Trouble)
+	next := w.newView(v.Version+1, snapshot, audit.Judge(snapshot, w.terms), v.Trouble)
 	w.view.Store(next)
 	w.hub.send(compare(v, next))
 }

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"io/fs"
+	"log/slog"
 	"runtime"
 	"slices"
 	"strings"
@@ -51,6 +52,7 @@ type View struct {
 	Trouble []string
 
 	planner func() *repair.Planner
+	causes  func() []repair.Cause
 	pages   func() []int32
 	survey  func() audit.Survey
 
@@ -65,13 +67,36 @@ func (v *View) Survey() audit.Survey { return v.survey() }
 // Planner returns the planner of the view's repairs, made when it is first wanted.
 func (v *View) Planner() *repair.Planner { return v.planner() }
 
-func newView(version uint64, s *site.Snapshot, r *audit.Report, trouble []string) *View {
+// Causes returns what the findings have in common, found out when it is first wanted.
+func (v *View) Causes() []repair.Cause { return v.causes() }
+
+func (w *Workbench) newView(version uint64, s *site.Snapshot, r *audit.Report, trouble []string) *View {
+	planner := sync.OnceValue(func() *repair.Planner { return repair.NewPlanner(s, w.gone()) })
 	return &View{
 		Version: version, At: time.Now(), Snapshot: s, Report: r, Trouble: trouble,
-		planner: sync.OnceValue(func() *repair.Planner { return repair.NewPlanner(s) }),
+		planner: planner,
+		causes:  sync.OnceValue(func() []repair.Cause { return planner().Causes(r) }),
 		survey:  sync.OnceValue(func() audit.Survey { return r.Take(s) }),
 		pages:   sync.OnceValue(func() []int32 { return listed(s, r) }),
 	}
+}
+
+// gone returns the files that were in the folder before. What of it can't be read is as if it had not been kept.
+func (w *Workbench) gone() []repair.Gone {
+	past, err := w.store.Past(w.ID)
+	if err != nil {
+		slog.Warn("what was in a folder before can't be read", "folder", w.folder.Path, "error", err)
+		return nil
+	}
+	out := make([]repair.Gone, 0, len(past))
+	for _, p := range past {
+		g := repair.Gone{Path: p.Path, Size: p.Size, Hash: p.Hash}
+		if p.Doc != nil {
+			g.Doc, _ = markup.Unpack(p.Doc) // one of an older program says nothing
+		}
+		out = append(out, g)
+	}
+	return out
 }
 
 // Options are how a folder is opened.
@@ -180,16 +205,20 @@ func (w *Workbench) readAll(ctx context.Context) error {
 			trouble = append(trouble, files[i].Path+" "+files[i].Trouble)
 		}
 	}
+	// What is gone is part of the record before anybody asks what happened.
+	if err := w.store.Keep(w.ID, nil, gone); err != nil {
+		return err
+	}
 	snapshot := site.Build(files, w.options)
 	report := audit.Judge(snapshot, w.terms)
 	version := uint64(1)
 	if v := w.View(); v != nil {
 		version = v.Version + 1
 	}
-	w.view.Store(newView(version, snapshot, report, trouble))
+	w.view.Store(w.newView(version, snapshot, report, trouble))
 	w.problem.Store(nil)
 	w.hub.send(Event{Kind: Renewed, Version: version})
-	return w.store.Keep(w.ID, fresh, gone)
+	return w.store.Keep(w.ID, fresh, nil)
 }
 
 // progressEvery is how many files are read between two events that say so.
@@ -333,9 +362,12 @@ func (w *Workbench) renew(ctx context.Context, c folder.Change) {
 	if len(changed)+len(removed) == 0 {
 		return
 	}
+	if len(removed) > 0 {
+		_ = w.store.Keep(w.ID, nil, removed)
+	}
 	snapshot, touched := v.Snapshot.Renew(changed, removed)
 	report := v.Report.Renew(snapshot, touched)
-	next := newView(v.Version+1, snapshot, report, troubleOf(snapshot))
+	next := w.newView(v.Version+1, snapshot, report, troubleOf(snapshot))
 	e := compare(v, next)
 	for i := range changed {
 		e.Paths = append(e.Paths, changed[i].Path)
@@ -345,7 +377,7 @@ func (w *Workbench) renew(ctx context.Context, c folder.Change) {
 	w.problem.Store(nil)
 	w.hub.send(e)
 	// What can't be kept now is read anew next time.
-	_ = w.store.Keep(w.ID, fresh, removed)
+	_ = w.store.Keep(w.ID, fresh, nil)
 }
 
 // survey finds out which files stand where something changed, and which are gone from there.

@@ -1,0 +1,136 @@
+package main
+
+import (
+	"fmt"
+	"io"
+
+	"github.com/spf13/cobra"
+
+	"arvel/core/audit"
+	"arvel/core/change"
+	"arvel/core/repair"
+	"arvel/internal/workbench"
+)
+
+func repairCommand() *cobra.Command {
+	var data dataOptions
+	var open workbench.Options
+	certainty, diff := "certain", false
+	c := &cobra.Command{
+		Use:   "repair FOLDER",
+		Short: "Repair what can be repaired with certainty",
+		Long: "Repair what can be repaired with certainty, and with --certainty likely also what most likely was meant. All of it is one\n" +
+			"change, which can be undone in History. With --diff nothing is changed.\n\n" +
+			"Exit code 0: nothing is broken any more; 1: something is left; 2: the folder could not be repaired.",
+		Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			least, ok := repair.ParseCertainty(certainty)
+			if !ok || least == repair.Possible {
+				return fmt.Errorf("there is no certainty %q; say certain or likely", certainty)
+			}
+			w, err := readToChange(c, &data, args[0], open, diff)
+			if err != nil {
+				return err
+			}
+			defer w.Close()
+			v := w.View()
+			before := v.Report.Counts
+			picks := repair.Best(v.Causes(), least)
+			set, err := v.Planner().Set(fmt.Sprintf("%s repaired", plural(len(picks), "reference")), picks)
+			if err != nil {
+				return err
+			}
+			if err := carryOrShow(c, w, set, diff); err != nil {
+				return err
+			}
+			say := c.OutOrStdout()
+			if diff {
+				say = c.ErrOrStderr()
+			} else {
+				v = w.View()
+			}
+			summary(say, before, v.Report.Counts, len(picks), len(set.Files), diff)
+			if v.Report.Counts.Broken > 0 && (!diff || brokenLeft(v, picks) > 0) {
+				return errBroken
+			}
+			return nil
+		},
+	}
+	c.Flags().StringVar(&certainty, "certainty", certainty, "the least certainty of what is written: certain or likely")
+	c.Flags().BoolVar(&diff, "diff", false, "print a unified diff and change nothing")
+	placeFlags(c, &open)
+	data.flags(c, true)
+	return c
+}
+
+// brokenLeft counts the broken references that the picks leave.
+func brokenLeft(v *workbench.View, picks []repair.Pick) int {
+	n := v.Report.Counts.Broken
+	seen := map[[2]int32]bool{}
+	for _, p := range picks {
+		if at := [2]int32{p.File, p.Ref}; !seen[at] && v.Report.States(p.File)[p.Ref] == audit.Broken {
+			seen[at] = true
+			n--
+		}
+	}
+	return n
+}
+
+func summary(out io.Writer, before, after audit.Counts, picks, files int, diff bool) {
+	switch {
+	case picks == 0:
+		fmt.Fprintf(out, "nothing to repair with that certainty; %d broken, %d fragile\n", before.Broken, before.Fragile)
+	case diff:
+		fmt.Fprintf(out, "%s would be repaired in %s; nothing was changed\n", plural(picks, "reference"), plural(files, "file"))
+	default:
+		fmt.Fprintf(out, "%s repaired in %s; broken %d, was %d; fragile %d, was %d\n",
+			plural(picks, "reference"), plural(files, "file"), after.Broken, before.Broken, after.Fragile, before.Fragile)
+	}
+}
+
+// readToChange reads a folder whose files are to be changed: what was cut short before is completed first, and nobody
+// else may change them meanwhile.
+func readToChange(c *cobra.Command, data *dataOptions, path string, o workbench.Options, diff bool) (*workbench.Workbench, error) {
+	st, err := data.open()
+	if err != nil {
+		return nil, err
+	}
+	w, err := workbench.Open(st, path, o)
+	if err != nil {
+		st.Close()
+		return nil, err
+	}
+	if !diff {
+		// The lock ends with the process.
+		if _, err := st.Lock(); err != nil {
+			w.Close()
+			return nil, err
+		}
+		if err := w.Recover(); err != nil {
+			w.Close()
+			return nil, err
+		}
+	}
+	if err := w.Read(c.Context()); err != nil {
+		w.Close()
+		return nil, err
+	}
+	return w, nil
+}
+
+// carryOrShow carries a change set out, or prints it as a diff.
+func carryOrShow(c *cobra.Command, w *workbench.Workbench, set change.Set, diff bool) error {
+	if diff {
+		text, err := w.Unified(set)
+		if err != nil {
+			return err
+		}
+		_, err = io.WriteString(c.OutOrStdout(), text)
+		return err
+	}
+	if len(set.Files) == 0 && len(set.Folders) == 0 {
+		return nil
+	}
+	_, err := w.Carry(c.Context(), set)
+	return err
+}
