@@ -17,6 +17,48 @@ import (
 	"github.com/oapi-codegen/runtime"
 )
 
+// Defines values for CauseState.
+const (
+	CauseStateAdvice  CauseState = "advice"
+	CauseStateBroken  CauseState = "broken"
+	CauseStateFragile CauseState = "fragile"
+)
+
+// Valid indicates whether the value is a known member of the CauseState enum.
+func (e CauseState) Valid() bool {
+	switch e {
+	case CauseStateAdvice:
+		return true
+	case CauseStateBroken:
+		return true
+	case CauseStateFragile:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CauseRowState.
+const (
+	CauseRowStateAdvice  CauseRowState = "advice"
+	CauseRowStateBroken  CauseRowState = "broken"
+	CauseRowStateFragile CauseRowState = "fragile"
+)
+
+// Valid indicates whether the value is a known member of the CauseRowState enum.
+func (e CauseRowState) Valid() bool {
+	switch e {
+	case CauseRowStateAdvice:
+		return true
+	case CauseRowStateBroken:
+		return true
+	case CauseRowStateFragile:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ChangeState.
 const (
 	Done      ChangeState = "done"
@@ -124,19 +166,19 @@ func (e NoteState) Valid() bool {
 
 // Defines values for RepairCertainty.
 const (
-	Certain  RepairCertainty = "certain"
-	Likely   RepairCertainty = "likely"
-	Possible RepairCertainty = "possible"
+	RepairCertaintyCertain  RepairCertainty = "certain"
+	RepairCertaintyLikely   RepairCertainty = "likely"
+	RepairCertaintyPossible RepairCertainty = "possible"
 )
 
 // Valid indicates whether the value is a known member of the RepairCertainty enum.
 func (e RepairCertainty) Valid() bool {
 	switch e {
-	case Certain:
+	case RepairCertaintyCertain:
 		return true
-	case Likely:
+	case RepairCertaintyLikely:
 		return true
-	case Possible:
+	case RepairCertaintyPossible:
 		return true
 	default:
 		return false
@@ -293,6 +335,27 @@ func (e WayCountWay) Valid() bool {
 	}
 }
 
+// Defines values for RepairCausesJSONBodyCertainty.
+const (
+	RepairCausesJSONBodyCertaintyCertain  RepairCausesJSONBodyCertainty = "certain"
+	RepairCausesJSONBodyCertaintyLikely   RepairCausesJSONBodyCertainty = "likely"
+	RepairCausesJSONBodyCertaintyPossible RepairCausesJSONBodyCertainty = "possible"
+)
+
+// Valid indicates whether the value is a known member of the RepairCausesJSONBodyCertainty enum.
+func (e RepairCausesJSONBodyCertainty) Valid() bool {
+	switch e {
+	case RepairCausesJSONBodyCertaintyCertain:
+		return true
+	case RepairCausesJSONBodyCertaintyLikely:
+		return true
+	case RepairCausesJSONBodyCertaintyPossible:
+		return true
+	default:
+		return false
+	}
+}
+
 // AsideFinding defines model for AsideFinding.
 type AsideFinding struct {
 	// Count How many on the page are written the same.
@@ -302,6 +365,74 @@ type AsideFinding struct {
 	Mark     Mark   `json:"mark"`
 	Reason   string `json:"reason"`
 }
+
+// At defines model for At.
+type At struct {
+	// Key Of the reference.
+	Key  string `json:"key"`
+	Page string `json:"page"`
+}
+
+// Cause defines model for Cause.
+type Cause struct {
+	Broken  int `json:"broken"`
+	Certain int `json:"certain"`
+
+	// Certainty certain, likely or possible; empty where there is no repair.
+	Certainty  string `json:"certainty"`
+	Evidence   string `json:"evidence"`
+	Findings   int    `json:"findings"`
+	Key        string `json:"key"`
+	Kind       string `json:"kind"`
+	Message    string `json:"message"`
+	Repairable int    `json:"repairable"`
+
+	// State The worst of its findings.
+	State CauseState `json:"state"`
+}
+
+// CauseState The worst of its findings.
+type CauseState string
+
+// CauseDetail defines model for CauseDetail.
+type CauseDetail struct {
+	Cause Cause      `json:"cause"`
+	Rows  []CauseRow `json:"rows"`
+	Total int        `json:"total"`
+}
+
+// CauseList defines model for CauseList.
+type CauseList struct {
+	// Broken Broken references in all.
+	Broken int     `json:"broken"`
+	Causes []Cause `json:"causes"`
+
+	// Certain References that have a certain repair.
+	Certain int `json:"certain"`
+}
+
+// CauseRow defines model for CauseRow.
+type CauseRow struct {
+	Certainty string `json:"certainty"`
+	Headline  string `json:"headline"`
+
+	// Key Of the reference; empty where the finding is about none.
+	Key    string        `json:"key"`
+	Line   int           `json:"line"`
+	Page   string        `json:"page"`
+	Runs   []Run         `json:"runs"`
+	State  CauseRowState `json:"state"`
+	Target string        `json:"target"`
+	Text   string        `json:"text"`
+
+	// Then What the best repair writes; empty where there is none.
+	Then    string `json:"then"`
+	Why     string `json:"why"`
+	Written string `json:"written"`
+}
+
+// CauseRowState defines model for CauseRow.State.
+type CauseRowState string
 
 // Change defines model for Change.
 type Change struct {
@@ -352,6 +483,24 @@ type Counts struct {
 	References int `json:"references"`
 	Sound      int `json:"sound"`
 	Unchecked  int `json:"unchecked"`
+}
+
+// Departure defines model for Departure.
+type Departure struct {
+	From string `json:"from"`
+
+	// Inside References in it that are off.
+	Inside int `json:"inside"`
+
+	// Same It is the same to the byte.
+	Same bool `json:"same"`
+
+	// Still References that still lead to the old place.
+	Still int `json:"still"`
+
+	// Sure No other file could be it.
+	Sure bool   `json:"sure"`
+	To   string `json:"to"`
 }
 
 // Destination defines model for Destination.
@@ -541,6 +690,44 @@ type Mark struct {
 
 	// Written What the finding is about, as it is written; empty for the page as a whole.
 	Written string `json:"written"`
+}
+
+// Move defines model for Move.
+type Move struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
+// MovePlan defines model for MovePlan.
+type MovePlan struct {
+	Clashes []string `json:"clashes"`
+
+	// Faults New names that may not work everywhere.
+	Faults []NameFault `json:"faults"`
+
+	// Files The files that move; the first ones.
+	Files []Move `json:"files"`
+
+	// Pages Files in which something is rewritten.
+	Pages int `json:"pages"`
+
+	// Rewrites The first ones.
+	Rewrites      []RewrittenReference `json:"rewrites"`
+	RewritesInAll int                  `json:"rewritesInAll"`
+
+	// Scripts Scripts on the pages that are touched; addresses that they build can't follow.
+	Scripts int `json:"scripts"`
+
+	// Told The first ones.
+	Told      []ToldReference `json:"told"`
+	ToldInAll int             `json:"toldInAll"`
+}
+
+// Moves defines model for Moves.
+type Moves struct {
+	// LeavePages Leave a page at each old address that leads to the new one.
+	LeavePages *bool  `json:"leavePages,omitempty"`
+	Moves      []Move `json:"moves"`
 }
 
 // NameFault defines model for NameFault.
@@ -741,6 +928,13 @@ type Repair struct {
 // RepairCertainty defines model for Repair.Certainty.
 type RepairCertainty string
 
+// RewrittenReference defines model for RewrittenReference.
+type RewrittenReference struct {
+	Line int    `json:"line"`
+	Page string `json:"page"`
+	Runs []Run  `json:"runs"`
+}
+
 // RuleCount defines model for RuleCount.
 type RuleCount struct {
 	Count int `json:"count"`
@@ -820,6 +1014,14 @@ type Target struct {
 	Width *int `json:"width,omitempty"`
 }
 
+// ToldReference defines model for ToldReference.
+type ToldReference struct {
+	Line    int    `json:"line"`
+	Page    string `json:"page"`
+	Why     string `json:"why"`
+	Written string `json:"written"`
+}
+
 // Tread defines model for Tread.
 type Tread struct {
 	// Beyond Outside of the folder.
@@ -841,6 +1043,27 @@ type Tread struct {
 
 // TreadKind defines model for Tread.Kind.
 type TreadKind string
+
+// TreeEntry defines model for TreeEntry.
+type TreeEntry struct {
+	// Better A name that works everywhere; or empty.
+	Better string `json:"better"`
+	Broken int    `json:"broken"`
+
+	// Fault What is wrong with its name, as the end of a sentence; or empty.
+	Fault  string `json:"fault"`
+	Folder bool   `json:"folder"`
+
+	// In Pages that refer to it.
+	In   int    `json:"in"`
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+
+	// Out References in it.
+	Out   int    `json:"out"`
+	Path  string `json:"path"`
+	Title string `json:"title"`
+}
 
 // WayCount defines model for WayCount.
 type WayCount struct {
@@ -890,6 +1113,43 @@ type SetAsideJSONBody struct {
 	Reason *string `json:"reason,omitempty"`
 }
 
+// GetCauseParams defines parameters for GetCause.
+type GetCauseParams struct {
+	Offset *Offset `form:"offset,omitempty" json:"offset,omitempty"`
+	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+	Key    string  `form:"key" json:"key"`
+}
+
+// SetCauseAsideJSONBody defines parameters for SetCauseAside.
+type SetCauseAsideJSONBody struct {
+	Reason string `json:"reason"`
+}
+
+// SetCauseAsideParams defines parameters for SetCauseAside.
+type SetCauseAsideParams struct {
+	Key string `form:"key" json:"key"`
+}
+
+// GetCauseDiffParams defines parameters for GetCauseDiff.
+type GetCauseDiffParams struct {
+	Key string `form:"key" json:"key"`
+}
+
+// RepairCausesJSONBody defines parameters for RepairCauses.
+type RepairCausesJSONBody struct {
+	// Certainty The least that is written.
+	Certainty RepairCausesJSONBodyCertainty `json:"certainty"`
+
+	// Key Of the cause; left out for all of them.
+	Key *string `json:"key,omitempty"`
+
+	// Leave References that are left as they are.
+	Leave *[]At `json:"leave,omitempty"`
+}
+
+// RepairCausesJSONBodyCertainty defines parameters for RepairCauses.
+type RepairCausesJSONBodyCertainty string
+
 // ListChangesParams defines parameters for ListChanges.
 type ListChangesParams struct {
 	Offset *Offset `form:"offset,omitempty" json:"offset,omitempty"`
@@ -900,6 +1160,12 @@ type ListChangesParams struct {
 type UndoChangeParams struct {
 	// Partly Leave the files alone that were edited since and take back the rest.
 	Partly *bool `form:"partly,omitempty" json:"partly,omitempty"`
+}
+
+// AnswerDeparturesJSONBody defines parameters for AnswerDepartures.
+type AnswerDeparturesJSONBody struct {
+	Follow bool   `json:"follow"`
+	Moves  []Move `json:"moves"`
 }
 
 // SetExcludeJSONBody defines parameters for SetExclude.
@@ -919,6 +1185,11 @@ type GetHostingParams struct {
 type GetLandingParams struct {
 	Page string `form:"page" json:"page"`
 	Key  string `form:"key" json:"key"`
+}
+
+// MakeFolderJSONBody defines parameters for MakeFolder.
+type MakeFolderJSONBody struct {
+	Path string `json:"path"`
 }
 
 // GetOutlineParams defines parameters for GetOutline.
@@ -986,14 +1257,38 @@ type GetSourceParams struct {
 	Page string `form:"page" json:"page"`
 }
 
+// GetTreeParams defines parameters for GetTree.
+type GetTreeParams struct {
+	// Path The folder; the opened one when left out.
+	Path *string `form:"path,omitempty" json:"path,omitempty"`
+}
+
 // OpenFolderJSONRequestBody defines body for OpenFolder for application/json ContentType.
 type OpenFolderJSONRequestBody OpenFolderJSONBody
 
 // SetAsideJSONRequestBody defines body for SetAside for application/json ContentType.
 type SetAsideJSONRequestBody SetAsideJSONBody
 
+// SetCauseAsideJSONRequestBody defines body for SetCauseAside for application/json ContentType.
+type SetCauseAsideJSONRequestBody SetCauseAsideJSONBody
+
+// RepairCausesJSONRequestBody defines body for RepairCauses for application/json ContentType.
+type RepairCausesJSONRequestBody RepairCausesJSONBody
+
+// AnswerDeparturesJSONRequestBody defines body for AnswerDepartures for application/json ContentType.
+type AnswerDeparturesJSONRequestBody AnswerDeparturesJSONBody
+
 // SetExcludeJSONRequestBody defines body for SetExclude for application/json ContentType.
 type SetExcludeJSONRequestBody SetExcludeJSONBody
+
+// CarryMovesJSONRequestBody defines body for CarryMoves for application/json ContentType.
+type CarryMovesJSONRequestBody = Moves
+
+// PlanMovesJSONRequestBody defines body for PlanMoves for application/json ContentType.
+type PlanMovesJSONRequestBody = Moves
+
+// MakeFolderJSONRequestBody defines body for MakeFolder for application/json ContentType.
+type MakeFolderJSONRequestBody MakeFolderJSONBody
 
 // ApplyRepairJSONRequestBody defines body for ApplyRepair for application/json ContentType.
 type ApplyRepairJSONRequestBody ApplyRepairJSONBody
@@ -1024,6 +1319,21 @@ type ServerInterface interface {
 	// SetAside Set findings aside, or bring them back.
 	// (POST /folders/{folder}/aside)
 	SetAside(c *gin.Context, folder FolderId)
+	// GetCause A cause with the references that it touches, each before and after.
+	// (GET /folders/{folder}/cause)
+	GetCause(c *gin.Context, folder FolderId, params GetCauseParams)
+	// SetCauseAside Set all findings of a cause aside.
+	// (POST /folders/{folder}/cause/aside)
+	SetCauseAside(c *gin.Context, folder FolderId, params SetCauseAsideParams)
+	// GetCauseDiff What repairing a cause changes, as a unified diff.
+	// (GET /folders/{folder}/cause/diff)
+	GetCauseDiff(c *gin.Context, folder FolderId, params GetCauseDiffParams)
+	// ListCauses What the findings have in common, what explains most first.
+	// (GET /folders/{folder}/causes)
+	ListCauses(c *gin.Context, folder FolderId)
+	// RepairCauses Write the best repairs of causes, in one change.
+	// (POST /folders/{folder}/causes)
+	RepairCauses(c *gin.Context, folder FolderId)
 	// ListChanges What was changed in a folder, the last change first.
 	// (GET /folders/{folder}/changes)
 	ListChanges(c *gin.Context, folder FolderId, params ListChangesParams)
@@ -1036,6 +1346,12 @@ type ServerInterface interface {
 	// UndoBackTo Take back a change and all that were made after it, the last one first.
 	// (POST /folders/{folder}/changes/{change}/undo-back-to)
 	UndoBackTo(c *gin.Context, folder FolderId, change int64)
+	// ListDepartures Moves that were made elsewhere, and that references have not followed.
+	// (GET /folders/{folder}/departures)
+	ListDepartures(c *gin.Context, folder FolderId)
+	// AnswerDepartures Let references follow moves that were made elsewhere, or forget what stood at the old places.
+	// (POST /folders/{folder}/departures)
+	AnswerDepartures(c *gin.Context, folder FolderId)
 	// Listen What happens in a folder, as server-sent events. The data of each is an Event.
 	// (GET /folders/{folder}/events)
 	Listen(c *gin.Context, folder FolderId)
@@ -1048,6 +1364,15 @@ type ServerInterface interface {
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(c *gin.Context, folder FolderId, params GetLandingParams)
+	// CarryMoves Carry moves out, with all that follows from them, as one change.
+	// (POST /folders/{folder}/moves)
+	CarryMoves(c *gin.Context, folder FolderId)
+	// PlanMoves What follows from moves, before anything happens.
+	// (POST /folders/{folder}/moves/plan)
+	PlanMoves(c *gin.Context, folder FolderId)
+	// MakeFolder Make a folder, with those above it.
+	// (POST /folders/{folder}/new-folder)
+	MakeFolder(c *gin.Context, folder FolderId)
 	// GetOutline The headings and ids of a page, who refers to each, and the names that are looked for and not there.
 	// (GET /folders/{folder}/outline)
 	GetOutline(c *gin.Context, folder FolderId, params GetOutlineParams)
@@ -1078,6 +1403,9 @@ type ServerInterface interface {
 	// GetSource The text of a file, and where its references stand in it.
 	// (GET /folders/{folder}/source)
 	GetSource(c *gin.Context, folder FolderId, params GetSourceParams)
+	// GetTree What stands in a folder within the opened one, the folders first.
+	// (GET /folders/{folder}/tree)
+	GetTree(c *gin.Context, folder FolderId, params GetTreeParams)
 	// GetSession What the interface needs to begin with.
 	// (GET /session)
 	GetSession(c *gin.Context)
@@ -1245,6 +1573,180 @@ func (siw *ServerInterfaceWrapper) SetAside(c *gin.Context) {
 	siw.Handler.SetAside(c, folder)
 }
 
+// GetCause operation middleware
+func (siw *ServerInterfaceWrapper) GetCause(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetCauseParams
+
+	// ------------- Optional query parameter "offset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "offset", c.Request.URL.Query(), &params.Offset, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter offset: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", c.Request.URL.Query(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter limit: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "key" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "key", c.Request.URL.Query(), &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter key: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetCause(c, folder, params)
+}
+
+// SetCauseAside operation middleware
+func (siw *ServerInterfaceWrapper) SetCauseAside(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SetCauseAsideParams
+
+	// ------------- Required query parameter "key" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "key", c.Request.URL.Query(), &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter key: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetCauseAside(c, folder, params)
+}
+
+// GetCauseDiff operation middleware
+func (siw *ServerInterfaceWrapper) GetCauseDiff(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetCauseDiffParams
+
+	// ------------- Required query parameter "key" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "key", c.Request.URL.Query(), &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter key: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetCauseDiff(c, folder, params)
+}
+
+// ListCauses operation middleware
+func (siw *ServerInterfaceWrapper) ListCauses(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListCauses(c, folder)
+}
+
+// RepairCauses operation middleware
+func (siw *ServerInterfaceWrapper) RepairCauses(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RepairCauses(c, folder)
+}
+
 // ListChanges operation middleware
 func (siw *ServerInterfaceWrapper) ListChanges(c *gin.Context) {
 
@@ -1402,6 +1904,56 @@ func (siw *ServerInterfaceWrapper) UndoBackTo(c *gin.Context) {
 	siw.Handler.UndoBackTo(c, folder, change)
 }
 
+// ListDepartures operation middleware
+func (siw *ServerInterfaceWrapper) ListDepartures(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListDepartures(c, folder)
+}
+
+// AnswerDepartures operation middleware
+func (siw *ServerInterfaceWrapper) AnswerDepartures(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AnswerDepartures(c, folder)
+}
+
 // Listen operation middleware
 func (siw *ServerInterfaceWrapper) Listen(c *gin.Context) {
 
@@ -1546,6 +2098,81 @@ func (siw *ServerInterfaceWrapper) GetLanding(c *gin.Context) {
 	}
 
 	siw.Handler.GetLanding(c, folder, params)
+}
+
+// CarryMoves operation middleware
+func (siw *ServerInterfaceWrapper) CarryMoves(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CarryMoves(c, folder)
+}
+
+// PlanMoves operation middleware
+func (siw *ServerInterfaceWrapper) PlanMoves(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PlanMoves(c, folder)
+}
+
+// MakeFolder operation middleware
+func (siw *ServerInterfaceWrapper) MakeFolder(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakeFolder(c, folder)
 }
 
 // GetOutline operation middleware
@@ -1957,6 +2584,42 @@ func (siw *ServerInterfaceWrapper) GetSource(c *gin.Context) {
 	siw.Handler.GetSource(c, folder, params)
 }
 
+// GetTree operation middleware
+func (siw *ServerInterfaceWrapper) GetTree(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetTreeParams
+
+	// ------------- Optional query parameter "path" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "path", c.Request.URL.Query(), &params.Path, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter path: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetTree(c, folder, params)
+}
+
 // GetSession operation middleware
 func (siw *ServerInterfaceWrapper) GetSession(c *gin.Context) {
 
@@ -2010,10 +2673,21 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/folders/:folder/outline", wrapper.GetOutline)
 	router.GET(options.BaseURL+"/folders/:folder/landing", wrapper.GetLanding)
 	router.POST(options.BaseURL+"/folders/:folder/repairs", wrapper.ApplyRepair)
+	router.GET(options.BaseURL+"/folders/:folder/causes", wrapper.ListCauses)
+	router.POST(options.BaseURL+"/folders/:folder/causes", wrapper.RepairCauses)
+	router.GET(options.BaseURL+"/folders/:folder/cause", wrapper.GetCause)
+	router.GET(options.BaseURL+"/folders/:folder/cause/diff", wrapper.GetCauseDiff)
+	router.POST(options.BaseURL+"/folders/:folder/cause/aside", wrapper.SetCauseAside)
 	router.GET(options.BaseURL+"/folders/:folder/changes", wrapper.ListChanges)
 	router.POST(options.BaseURL+"/folders/:folder/changes/:change/undo", wrapper.UndoChange)
 	router.POST(options.BaseURL+"/folders/:folder/changes/:change/undo-back-to", wrapper.UndoBackTo)
 	router.GET(options.BaseURL+"/folders/:folder/changes/:change/diff", wrapper.GetDiff)
+	router.GET(options.BaseURL+"/folders/:folder/tree", wrapper.GetTree)
+	router.POST(options.BaseURL+"/folders/:folder/moves/plan", wrapper.PlanMoves)
+	router.POST(options.BaseURL+"/folders/:folder/moves", wrapper.CarryMoves)
+	router.GET(options.BaseURL+"/folders/:folder/departures", wrapper.ListDepartures)
+	router.POST(options.BaseURL+"/folders/:folder/departures", wrapper.AnswerDepartures)
+	router.POST(options.BaseURL+"/folders/:folder/new-folder", wrapper.MakeFolder)
 	router.GET(options.BaseURL+"/folders/:folder/settings", wrapper.GetSettings)
 	router.PUT(options.BaseURL+"/folders/:folder/settings", wrapper.SetSettings)
 	router.GET(options.BaseURL+"/folders/:folder/hosting", wrapper.GetHosting)
@@ -2288,6 +2962,200 @@ func (response SetAsidedefaultApplicationProblemPlusJSONResponse) VisitSetAsideR
 	return err
 }
 
+type GetCauseRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params GetCauseParams
+}
+
+type GetCauseResponseObject interface {
+	VisitGetCauseResponse(w http.ResponseWriter) error
+}
+
+type GetCause200JSONResponse CauseDetail
+
+func (response GetCause200JSONResponse) VisitGetCauseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCausedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCausedefaultApplicationProblemPlusJSONResponse) VisitGetCauseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetCauseAsideRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params SetCauseAsideParams
+	Body   *SetCauseAsideJSONRequestBody
+}
+
+type SetCauseAsideResponseObject interface {
+	VisitSetCauseAsideResponse(w http.ResponseWriter) error
+}
+
+type SetCauseAside204Response struct {
+}
+
+func (response SetCauseAside204Response) VisitSetCauseAsideResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SetCauseAsidedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetCauseAsidedefaultApplicationProblemPlusJSONResponse) VisitSetCauseAsideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCauseDiffRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params GetCauseDiffParams
+}
+
+type GetCauseDiffResponseObject interface {
+	VisitGetCauseDiffResponse(w http.ResponseWriter) error
+}
+
+type GetCauseDiff200TextResponse string
+
+func (response GetCauseDiff200TextResponse) VisitGetCauseDiffResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/plain")
+	w.WriteHeader(200)
+
+	_, err := w.Write([]byte(fmt.Sprint(response)))
+	return err
+}
+
+type GetCauseDiffdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCauseDiffdefaultApplicationProblemPlusJSONResponse) VisitGetCauseDiffResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCausesRequestObject struct {
+	Folder FolderId `json:"folder"`
+}
+
+type ListCausesResponseObject interface {
+	VisitListCausesResponse(w http.ResponseWriter) error
+}
+
+type ListCauses200JSONResponse CauseList
+
+func (response ListCauses200JSONResponse) VisitListCausesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCausesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCausesdefaultApplicationProblemPlusJSONResponse) VisitListCausesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RepairCausesRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *RepairCausesJSONRequestBody
+}
+
+type RepairCausesResponseObject interface {
+	VisitRepairCausesResponse(w http.ResponseWriter) error
+}
+
+type RepairCauses200JSONResponse struct {
+	Change   int64 `json:"change"`
+	Repaired int   `json:"repaired"`
+}
+
+func (response RepairCauses200JSONResponse) VisitRepairCausesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RepairCausesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RepairCausesdefaultApplicationProblemPlusJSONResponse) VisitRepairCausesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListChangesRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params ListChangesParams
@@ -2443,6 +3311,87 @@ type UndoBackTodefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response UndoBackTodefaultApplicationProblemPlusJSONResponse) VisitUndoBackToResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDeparturesRequestObject struct {
+	Folder FolderId `json:"folder"`
+}
+
+type ListDeparturesResponseObject interface {
+	VisitListDeparturesResponse(w http.ResponseWriter) error
+}
+
+type ListDepartures200JSONResponse []Departure
+
+func (response ListDepartures200JSONResponse) VisitListDeparturesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDeparturesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDeparturesdefaultApplicationProblemPlusJSONResponse) VisitListDeparturesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerDeparturesRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *AnswerDeparturesJSONRequestBody
+}
+
+type AnswerDeparturesResponseObject interface {
+	VisitAnswerDeparturesResponse(w http.ResponseWriter) error
+}
+
+type AnswerDepartures200JSONResponse struct {
+	Change *int64 `json:"change,omitempty"`
+}
+
+func (response AnswerDepartures200JSONResponse) VisitAnswerDeparturesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnswerDeparturesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerDeparturesdefaultApplicationProblemPlusJSONResponse) VisitAnswerDeparturesResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2631,6 +3580,130 @@ type GetLandingdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetLandingdefaultApplicationProblemPlusJSONResponse) VisitGetLandingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CarryMovesRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *CarryMovesJSONRequestBody
+}
+
+type CarryMovesResponseObject interface {
+	VisitCarryMovesResponse(w http.ResponseWriter) error
+}
+
+type CarryMoves200JSONResponse struct {
+	Change int64 `json:"change"`
+}
+
+func (response CarryMoves200JSONResponse) VisitCarryMovesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CarryMovesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CarryMovesdefaultApplicationProblemPlusJSONResponse) VisitCarryMovesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanMovesRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *PlanMovesJSONRequestBody
+}
+
+type PlanMovesResponseObject interface {
+	VisitPlanMovesResponse(w http.ResponseWriter) error
+}
+
+type PlanMoves200JSONResponse MovePlan
+
+func (response PlanMoves200JSONResponse) VisitPlanMovesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PlanMovesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlanMovesdefaultApplicationProblemPlusJSONResponse) VisitPlanMovesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeFolderRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *MakeFolderJSONRequestBody
+}
+
+type MakeFolderResponseObject interface {
+	VisitMakeFolderResponse(w http.ResponseWriter) error
+}
+
+type MakeFolder200JSONResponse struct {
+	Change int64 `json:"change"`
+}
+
+func (response MakeFolder200JSONResponse) VisitMakeFolderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakeFolderdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakeFolderdefaultApplicationProblemPlusJSONResponse) VisitMakeFolderResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3052,6 +4125,46 @@ func (response GetSourcedefaultApplicationProblemPlusJSONResponse) VisitGetSourc
 	return err
 }
 
+type GetTreeRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params GetTreeParams
+}
+
+type GetTreeResponseObject interface {
+	VisitGetTreeResponse(w http.ResponseWriter) error
+}
+
+type GetTree200JSONResponse []TreeEntry
+
+func (response GetTree200JSONResponse) VisitGetTreeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTreedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTreedefaultApplicationProblemPlusJSONResponse) VisitGetTreeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetSessionRequestObject struct {
 }
 
@@ -3126,6 +4239,21 @@ type StrictServerInterface interface {
 	// SetAside Set findings aside, or bring them back.
 	// (POST /folders/{folder}/aside)
 	SetAside(ctx context.Context, request SetAsideRequestObject) (SetAsideResponseObject, error)
+	// GetCause A cause with the references that it touches, each before and after.
+	// (GET /folders/{folder}/cause)
+	GetCause(ctx context.Context, request GetCauseRequestObject) (GetCauseResponseObject, error)
+	// SetCauseAside Set all findings of a cause aside.
+	// (POST /folders/{folder}/cause/aside)
+	SetCauseAside(ctx context.Context, request SetCauseAsideRequestObject) (SetCauseAsideResponseObject, error)
+	// GetCauseDiff What repairing a cause changes, as a unified diff.
+	// (GET /folders/{folder}/cause/diff)
+	GetCauseDiff(ctx context.Context, request GetCauseDiffRequestObject) (GetCauseDiffResponseObject, error)
+	// ListCauses What the findings have in common, what explains most first.
+	// (GET /folders/{folder}/causes)
+	ListCauses(ctx context.Context, request ListCausesRequestObject) (ListCausesResponseObject, error)
+	// RepairCauses Write the best repairs of causes, in one change.
+	// (POST /folders/{folder}/causes)
+	RepairCauses(ctx context.Context, request RepairCausesRequestObject) (RepairCausesResponseObject, error)
 	// ListChanges What was changed in a folder, the last change first.
 	// (GET /folders/{folder}/changes)
 	ListChanges(ctx context.Context, request ListChangesRequestObject) (ListChangesResponseObject, error)
@@ -3138,6 +4266,12 @@ type StrictServerInterface interface {
 	// UndoBackTo Take back a change and all that were made after it, the last one first.
 	// (POST /folders/{folder}/changes/{change}/undo-back-to)
 	UndoBackTo(ctx context.Context, request UndoBackToRequestObject) (UndoBackToResponseObject, error)
+	// ListDepartures Moves that were made elsewhere, and that references have not followed.
+	// (GET /folders/{folder}/departures)
+	ListDepartures(ctx context.Context, request ListDeparturesRequestObject) (ListDeparturesResponseObject, error)
+	// AnswerDepartures Let references follow moves that were made elsewhere, or forget what stood at the old places.
+	// (POST /folders/{folder}/departures)
+	AnswerDepartures(ctx context.Context, request AnswerDeparturesRequestObject) (AnswerDeparturesResponseObject, error)
 	// Listen What happens in a folder, as server-sent events. The data of each is an Event.
 	// (GET /folders/{folder}/events)
 	Listen(ctx context.Context, request ListenRequestObject) (ListenResponseObject, error)
@@ -3150,6 +4284,15 @@ type StrictServerInterface interface {
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(ctx context.Context, request GetLandingRequestObject) (GetLandingResponseObject, error)
+	// CarryMoves Carry moves out, with all that follows from them, as one change.
+	// (POST /folders/{folder}/moves)
+	CarryMoves(ctx context.Context, request CarryMovesRequestObject) (CarryMovesResponseObject, error)
+	// PlanMoves What follows from moves, before anything happens.
+	// (POST /folders/{folder}/moves/plan)
+	PlanMoves(ctx context.Context, request PlanMovesRequestObject) (PlanMovesResponseObject, error)
+	// MakeFolder Make a folder, with those above it.
+	// (POST /folders/{folder}/new-folder)
+	MakeFolder(ctx context.Context, request MakeFolderRequestObject) (MakeFolderResponseObject, error)
 	// GetOutline The headings and ids of a page, who refers to each, and the names that are looked for and not there.
 	// (GET /folders/{folder}/outline)
 	GetOutline(ctx context.Context, request GetOutlineRequestObject) (GetOutlineResponseObject, error)
@@ -3180,6 +4323,9 @@ type StrictServerInterface interface {
 	// GetSource The text of a file, and where its references stand in it.
 	// (GET /folders/{folder}/source)
 	GetSource(ctx context.Context, request GetSourceRequestObject) (GetSourceResponseObject, error)
+	// GetTree What stands in a folder within the opened one, the folders first.
+	// (GET /folders/{folder}/tree)
+	GetTree(ctx context.Context, request GetTreeRequestObject) (GetTreeResponseObject, error)
 	// GetSession What the interface needs to begin with.
 	// (GET /session)
 	GetSession(ctx context.Context, request GetSessionRequestObject) (GetSessionResponseObject, error)
@@ -3456,6 +4602,175 @@ func (sh *strictHandler) SetAside(ctx *gin.Context, folder FolderId) {
 	}
 }
 
+// GetCause operation middleware
+func (sh *strictHandler) GetCause(ctx *gin.Context, folder FolderId, params GetCauseParams) {
+	var request GetCauseRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCause(ctx, request.(GetCauseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCause")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetCauseResponseObject); ok {
+		if err := validResponse.VisitGetCauseResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetCauseAside operation middleware
+func (sh *strictHandler) SetCauseAside(ctx *gin.Context, folder FolderId, params SetCauseAsideParams) {
+	var request SetCauseAsideRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	var body SetCauseAsideJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetCauseAside(ctx, request.(SetCauseAsideRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetCauseAside")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetCauseAsideResponseObject); ok {
+		if err := validResponse.VisitSetCauseAsideResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetCauseDiff operation middleware
+func (sh *strictHandler) GetCauseDiff(ctx *gin.Context, folder FolderId, params GetCauseDiffParams) {
+	var request GetCauseDiffRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCauseDiff(ctx, request.(GetCauseDiffRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCauseDiff")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetCauseDiffResponseObject); ok {
+		if err := validResponse.VisitGetCauseDiffResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListCauses operation middleware
+func (sh *strictHandler) ListCauses(ctx *gin.Context, folder FolderId) {
+	var request ListCausesRequestObject
+
+	request.Folder = folder
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCauses(ctx, request.(ListCausesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCauses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListCausesResponseObject); ok {
+		if err := validResponse.VisitListCausesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RepairCauses operation middleware
+func (sh *strictHandler) RepairCauses(ctx *gin.Context, folder FolderId) {
+	var request RepairCausesRequestObject
+
+	request.Folder = folder
+
+	var body RepairCausesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RepairCauses(ctx, request.(RepairCausesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RepairCauses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RepairCausesResponseObject); ok {
+		if err := validResponse.VisitRepairCausesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListChanges operation middleware
 func (sh *strictHandler) ListChanges(ctx *gin.Context, folder FolderId, params ListChangesParams) {
 	var request ListChangesRequestObject
@@ -3558,6 +4873,76 @@ func (sh *strictHandler) UndoBackTo(ctx *gin.Context, folder FolderId, change in
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(UndoBackToResponseObject); ok {
 		if err := validResponse.VisitUndoBackToResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListDepartures operation middleware
+func (sh *strictHandler) ListDepartures(ctx *gin.Context, folder FolderId) {
+	var request ListDeparturesRequestObject
+
+	request.Folder = folder
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDepartures(ctx, request.(ListDeparturesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDepartures")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListDeparturesResponseObject); ok {
+		if err := validResponse.VisitListDeparturesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AnswerDepartures operation middleware
+func (sh *strictHandler) AnswerDepartures(ctx *gin.Context, folder FolderId) {
+	var request AnswerDeparturesRequestObject
+
+	request.Folder = folder
+
+	var body AnswerDeparturesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AnswerDepartures(ctx, request.(AnswerDeparturesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AnswerDepartures")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AnswerDeparturesResponseObject); ok {
+		if err := validResponse.VisitAnswerDeparturesResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -3682,6 +5067,138 @@ func (sh *strictHandler) GetLanding(ctx *gin.Context, folder FolderId, params Ge
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetLandingResponseObject); ok {
 		if err := validResponse.VisitGetLandingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CarryMoves operation middleware
+func (sh *strictHandler) CarryMoves(ctx *gin.Context, folder FolderId) {
+	var request CarryMovesRequestObject
+
+	request.Folder = folder
+
+	var body CarryMovesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CarryMoves(ctx, request.(CarryMovesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CarryMoves")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CarryMovesResponseObject); ok {
+		if err := validResponse.VisitCarryMovesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PlanMoves operation middleware
+func (sh *strictHandler) PlanMoves(ctx *gin.Context, folder FolderId) {
+	var request PlanMovesRequestObject
+
+	request.Folder = folder
+
+	var body PlanMovesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PlanMoves(ctx, request.(PlanMovesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlanMoves")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PlanMovesResponseObject); ok {
+		if err := validResponse.VisitPlanMovesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MakeFolder operation middleware
+func (sh *strictHandler) MakeFolder(ctx *gin.Context, folder FolderId) {
+	var request MakeFolderRequestObject
+
+	request.Folder = folder
+
+	var body MakeFolderJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeFolder(ctx, request.(MakeFolderRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeFolder")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakeFolderResponseObject); ok {
+		if err := validResponse.VisitMakeFolderResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -3983,6 +5500,33 @@ func (sh *strictHandler) GetSource(ctx *gin.Context, folder FolderId, params Get
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetSourceResponseObject); ok {
 		if err := validResponse.VisitGetSourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetTree operation middleware
+func (sh *strictHandler) GetTree(ctx *gin.Context, folder FolderId, params GetTreeParams) {
+	var request GetTreeRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetTree(ctx, request.(GetTreeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetTree")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetTreeResponseObject); ok {
+		if err := validResponse.VisitGetTreeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

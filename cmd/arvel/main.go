@@ -50,7 +50,7 @@ func main() {
 		SilenceErrors: true,
 	}
 	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(checkCommand(), repairCommand(), resolveCommand(), serveCommand(), demoCommand())
+	root.AddCommand(checkCommand(), repairCommand(), moveCommand(), resolveCommand(), serveCommand(), demoCommand())
 	switch err := root.Execute(); {
 	case err == nil:
 		os.Exit(exitClean)

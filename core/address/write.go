@@ -50,6 +50,27 @@ func (p Place) Rewrite(value, page, target string) string {
 	return keepLetters(path, fresh) + query + fragment
 }
 
+// Follow is Rewrite for a reference whose page or target is moved: from page to newPage, from was to target. What was the
+// shortest way stays the shortest way, so that moving there and back gives the same letters.
+func (p Place) Follow(value, page, was, newPage, target string) string {
+	part, query, fragment := Split(value)
+	bare := strings.TrimPrefix(part, "./")
+	if !Shortest(value, page, was) {
+		return p.Rewrite(value, newPage, target)
+	}
+	fresh := Relative(newPage, target)
+	if bare != part && !strings.HasPrefix(fresh, ".") {
+		fresh = "./" + fresh
+	}
+	return keepLetters(part, fresh) + query + fragment
+}
+
+// Shortest tells whether value is the shortest way from the page to the target.
+func Shortest(value, page, target string) bool {
+	part, _, _ := Split(value)
+	return !strings.HasPrefix(part, "/") && Unescape(strings.TrimPrefix(part, "./")) == strings.TrimPrefix(Unescape(Relative(page, target)), "./")
+}
+
 // nearest returns, of the ways to write target on page, the one in which the fewest letters of old change: the
 // shortest, or one that climbs as far as old did and comes down again.
 func nearest(old, page, target string) string {

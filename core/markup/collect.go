@@ -321,6 +321,7 @@ func (s *Scanner) base() {
 		return
 	}
 	s.doc.Base, s.doc.HasBase = s.decoded(v), true
+	s.doc.BaseStart, s.doc.BaseEnd, s.doc.BaseQuote = uint32(v.start), uint32(v.end), v.quote
 }
 
 // cardProperties are the meta properties whose content is an address.

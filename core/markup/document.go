@@ -17,6 +17,9 @@ type Document struct {
 	// Base is the decoded value of the first base element's href; HasBase tells an empty one from none.
 	Base    string
 	HasBase bool
+	// BaseStart and BaseEnd are the byte span of that value, BaseQuote the byte that quotes it.
+	BaseStart, BaseEnd uint32
+	BaseQuote          byte
 	// Empty: there is nothing on the page that anybody could see.
 	Empty bool
 	// References stand in the order of their bytes, which is the order of reading.

@@ -7,7 +7,7 @@ import (
 
 // packVersion changes whenever a Document has other content for the same bytes, so that what was kept by an
 // older program is read anew.
-const packVersion = 4
+const packVersion = 5
 
 // ErrPacked is returned for bytes that [Pack] did not make, or made in another version.
 var ErrPacked = errors.New("not a document of this version")
@@ -19,6 +19,9 @@ func Pack(d *Document) []byte {
 	p.string(d.Title)
 	p.string(d.Base)
 	p.bool(d.HasBase)
+	p.uint(uint64(d.BaseStart))
+	p.uint(uint64(d.BaseEnd))
+	p.body = append(p.body, d.BaseQuote)
 	p.bool(d.Empty)
 	p.uint(uint64(len(d.Faults)))
 	for _, f := range d.Faults {
@@ -108,7 +111,10 @@ func Unpack(b []byte) (d *Document, err error) {
 	}
 	u := unpacker{b: b[1:]}
 	u.table()
-	d = &Document{Encoding: u.string(), Title: u.string(), Base: u.string(), HasBase: u.bool(), Empty: u.bool()}
+	d = &Document{
+		Encoding: u.string(), Title: u.string(), Base: u.string(), HasBase: u.bool(), BaseStart: uint32(u.uint()), BaseEnd: uint32(u.uint()),
+		BaseQuote: u.byte(), Empty: u.bool(),
+	}
 	d.Faults = make([]Fault, u.count())
 	for i := range d.Faults {
 		d.Faults[i] = Fault(u.uint())

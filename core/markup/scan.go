@@ -128,6 +128,7 @@ func (d *Document) mapSpans(from []uint32) {
 		a := &d.Anchors[i]
 		a.Start, a.End, a.After = from[a.Start], from[a.End], from[a.After]
 	}
+	d.BaseStart, d.BaseEnd = from[d.BaseStart], from[d.BaseEnd]
 	for i := range d.Headings {
 		d.Headings[i].NameEnd = from[d.Headings[i].NameEnd]
 	}

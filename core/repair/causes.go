@@ -66,7 +66,7 @@ func (p *Planner) Causes(r *audit.Report) []Cause {
 		out[i] = *c
 	}
 	slices.SortStableFunc(out, func(a, b Cause) int {
-		return cmp.Or(cmp.Compare(b.Broken, a.Broken), cmp.Compare(b.worst(), a.worst()), cmp.Compare(len(b.Findings), len(a.Findings)), cmp.Compare(a.Message, b.Message))
+		return cmp.Or(cmp.Compare(b.Broken, a.Broken), cmp.Compare(b.Worst(), a.Worst()), cmp.Compare(len(b.Findings), len(a.Findings)), cmp.Compare(a.Message, b.Message))
 	})
 	return out
 }
@@ -96,7 +96,8 @@ func ParseCertainty(name string) (Certainty, bool) {
 	return parseCertainty(name), slices.Contains(certaintyNames[:], name)
 }
 
-func (c *Cause) worst() audit.State {
+// Worst returns the worst state of the findings.
+func (c *Cause) Worst() audit.State {
 	worst := audit.Advice
 	for _, e := range c.Findings {
 		worst = max(worst, e.Finding.State)

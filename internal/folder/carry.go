@@ -335,9 +335,9 @@ var Step = func() {}
 // any point and done again, in either direction. fresh tells that nothing of it was done yet; else each file is looked
 // at first, and one that somebody edited in between is left alone.
 func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
-	made, emptied := plan.Folders, plan.Emptied
+	made, emptied := plan.Folders, slices.Clone(plan.Emptied)
 	if !forward {
-		made, emptied = emptied, made
+		made, emptied = plan.Emptied, slices.Clone(plan.Folders)
 	}
 	for _, dir := range made {
 		if err := f.root.MkdirAll(filepath.FromSlash(dir), 0o755); err != nil {
@@ -378,6 +378,7 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 			return &WriteError{c.want.path, err}
 		}
 	}
+	slices.Sort(emptied) // those in a folder come after it
 	for i := len(emptied) - 1; i >= 0; i-- {
 		Step()
 		_ = f.root.Remove(filepath.FromSlash(emptied[i])) // which fails if something is left in it

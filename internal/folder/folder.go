@@ -262,6 +262,22 @@ func (f *Folder) ReadInto(p string, room []byte) ([]byte, error) {
 	}
 }
 
+// All lists the files and folders in the folder at p, those that are left out too, as paths in the opened folder. The
+// folder itself is the first of the folders.
+func (f *Folder) All(p string) (files, folders []string) {
+	_ = fs.WalkDir(f.root.FS(), p, func(q string, e fs.DirEntry, err error) error {
+		switch {
+		case err != nil:
+		case e.IsDir():
+			folders = append(folders, q)
+		default:
+			files = append(files, q)
+		}
+		return nil
+	})
+	return files, folders
+}
+
 // OpenFile opens the file at p for reading.
 func (f *Folder) OpenFile(p string) (*os.File, error) { return f.root.Open(filepath.FromSlash(p)) }
 

@@ -46,6 +46,7 @@ func problemOf(err error) api.Problem {
 		outside  *folder.OutsideError
 		gone     *workbench.GoneError
 		setting  *workbench.SettingError
+		clash    *workbench.ClashError
 		letters  *markup.EncodeError
 	)
 	switch {
@@ -61,6 +62,8 @@ func problemOf(err error) api.Problem {
 		return problem(http.StatusInsufficientStorage, write.Error(), "", write.Path)
 	case errors.As(err, &gone):
 		return problem(http.StatusNotFound, gone.Sentence, "")
+	case errors.As(err, &clash):
+		return problem(http.StatusConflict, clash.Error(), "Nothing was changed.")
 	case errors.As(err, &setting):
 		return problem(http.StatusUnprocessableEntity, setting.Sentence, "")
 	case errors.As(err, &letters):

@@ -281,3 +281,9 @@ func (s *Store) Past(folder int64) ([]Past, error) {
 	}
 	return out, rows.Err()
 }
+
+// ForgetPast forgets that a file was in a folder before.
+func (s *Store) ForgetPast(folder int64, path string) error {
+	_, err := s.db.Exec(`DELETE FROM past WHERE folder = ? AND path = ?`, folder, []byte(path))
+	return err
+}

@@ -66,6 +66,14 @@ const anchors = createRoute({
   component: lazyRouteComponent(() => import("./anchors/anchors")),
 });
 
+const repairs = createRoute({
+  getParentRoute: () => folder,
+  path: "repairs",
+  validateSearch: (s: Record<string, unknown>): { cause?: string } =>
+    typeof s.cause === "string" ? { cause: s.cause } : {},
+  component: lazyRouteComponent(() => import("./repairs/repairs")),
+});
+
 const hosting = createRoute({
   getParentRoute: () => folder,
   path: "hosting",
@@ -79,7 +87,10 @@ const history = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([start, folder.addChildren([index, overview, pages, anchors, hosting, history])]),
+  routeTree: root.addChildren([
+    start,
+    folder.addChildren([index, overview, pages, repairs, anchors, hosting, history]),
+  ]),
 });
 
 declare module "@tanstack/react-router" {

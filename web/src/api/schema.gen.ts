@@ -209,6 +209,89 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/causes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** What the findings have in common, what explains most first. */
+        get: operations["listCauses"];
+        put?: never;
+        /** Write the best repairs of causes, in one change. */
+        post: operations["repairCauses"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/cause": {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** A cause with the references that it touches, each before and after. */
+        get: operations["getCause"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/cause/diff": {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** What repairing a cause changes, as a unified diff. */
+        get: operations["getCauseDiff"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/cause/aside": {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set all findings of a cause aside. */
+        post: operations["setCauseAside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/changes": {
         parameters: {
             query?: never;
@@ -282,6 +365,102 @@ export interface paths {
         get: operations["getDiff"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/tree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** What stands in a folder within the opened one, the folders first. */
+        get: operations["getTree"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/moves/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What follows from moves, before anything happens. */
+        post: operations["planMoves"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carry moves out, with all that follows from them, as one change. */
+        post: operations["carryMoves"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/departures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** Moves that were made elsewhere, and that references have not followed. */
+        get: operations["listDepartures"];
+        put?: never;
+        /** Let references follow moves that were made elsewhere, or forget what stood at the old places. */
+        post: operations["answerDepartures"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/new-folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a folder, with those above it. */
+        post: operations["makeFolder"];
         delete?: never;
         options?: never;
         head?: never;
@@ -768,6 +947,122 @@ export interface components {
             before: string;
             after: string;
         };
+        TreeEntry: {
+            path: string;
+            name: string;
+            folder: boolean;
+            title: string;
+            kind: string;
+            /** @description Pages that refer to it. */
+            in: number;
+            /** @description References in it. */
+            out: number;
+            broken: number;
+            /** @description What is wrong with its name, as the end of a sentence; or empty. */
+            fault: string;
+            /** @description A name that works everywhere; or empty. */
+            better: string;
+        };
+        Move: {
+            from: string;
+            to: string;
+        };
+        Moves: {
+            moves: components["schemas"]["Move"][];
+            /** @description Leave a page at each old address that leads to the new one. */
+            leavePages?: boolean;
+        };
+        MovePlan: {
+            /** @description The files that move; the first ones. */
+            files: components["schemas"]["Move"][];
+            /** @description The first ones. */
+            rewrites: components["schemas"]["RewrittenReference"][];
+            rewritesInAll: number;
+            /** @description Files in which something is rewritten. */
+            pages: number;
+            /** @description The first ones. */
+            told: components["schemas"]["ToldReference"][];
+            toldInAll: number;
+            clashes: string[];
+            /** @description New names that may not work everywhere. */
+            faults: components["schemas"]["NameFault"][];
+            /** @description Scripts on the pages that are touched; addresses that they build can't follow. */
+            scripts: number;
+        };
+        RewrittenReference: {
+            page: string;
+            line: number;
+            runs: components["schemas"]["Run"][];
+        };
+        ToldReference: {
+            page: string;
+            line: number;
+            written: string;
+            why: string;
+        };
+        Departure: {
+            from: string;
+            to: string;
+            /** @description It is the same to the byte. */
+            same: boolean;
+            /** @description No other file could be it. */
+            sure: boolean;
+            /** @description References that still lead to the old place. */
+            still: number;
+            /** @description References in it that are off. */
+            inside: number;
+        };
+        At: {
+            page: string;
+            /** @description Of the reference. */
+            key: string;
+        };
+        CauseList: {
+            causes: components["schemas"]["Cause"][];
+            /** @description Broken references in all. */
+            broken: number;
+            /** @description References that have a certain repair. */
+            certain: number;
+        };
+        Cause: {
+            key: string;
+            kind: string;
+            message: string;
+            evidence: string;
+            findings: number;
+            broken: number;
+            /**
+             * @description The worst of its findings.
+             * @enum {string}
+             */
+            state: "broken" | "fragile" | "advice";
+            /** @description certain, likely or possible; empty where there is no repair. */
+            certainty: string;
+            repairable: number;
+            certain: number;
+        };
+        CauseDetail: {
+            cause: components["schemas"]["Cause"];
+            total: number;
+            rows: components["schemas"]["CauseRow"][];
+        };
+        CauseRow: {
+            page: string;
+            /** @description Of the reference; empty where the finding is about none. */
+            key: string;
+            line: number;
+            written: string;
+            text: string;
+            /** @enum {string} */
+            state: "broken" | "fragile" | "advice";
+            headline: string;
+            /** @description What the best repair writes; empty where there is none. */
+            then: string;
+            runs: components["schemas"]["Run"][];
+            certainty: string;
+            why: string;
+            target: string;
+        };
         Landing: {
             reference: components["schemas"]["Reference"];
             page: string;
@@ -1235,6 +1530,151 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listCauses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The causes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CauseList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    repairCauses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description Of the cause; left out for all of them. */
+                    key?: string;
+                    /**
+                     * @description The least that is written.
+                     * @enum {string}
+                     */
+                    certainty: "certain" | "likely" | "possible";
+                    /** @description References that are left as they are. */
+                    leave?: components["schemas"]["At"][];
+                };
+            };
+        };
+        responses: {
+            /** @description They are written. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** Format: int64 */
+                        change: number;
+                        repaired: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCause: {
+        parameters: {
+            query: {
+                key: string;
+                offset?: components["parameters"]["offset"];
+                limit?: components["parameters"]["limit"];
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A stretch of the references */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CauseDetail"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCauseDiff: {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The diff */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setCauseAside: {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    reason: string;
+                };
+            };
+        };
+        responses: {
+            /** @description They are set aside. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listChanges: {
         parameters: {
             query?: {
@@ -1341,6 +1781,177 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getTree: {
+        parameters: {
+            query?: {
+                /** @description The folder; the opened one when left out. */
+                path?: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What stands there */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TreeEntry"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    planMoves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moves"];
+            };
+        };
+        responses: {
+            /** @description The plan */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovePlan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    carryMoves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moves"];
+            };
+        };
+        responses: {
+            /** @description They are made. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** Format: int64 */
+                        change: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listDepartures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The moves */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Departure"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    answerDepartures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    moves: components["schemas"]["Move"][];
+                    follow: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description It is done. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** Format: int64 */
+                        change?: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeFolder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    path: string;
+                };
+            };
+        };
+        responses: {
+            /** @description It is made. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** Format: int64 */
+                        change: number;
+                    };
                 };
             };
             default: components["responses"]["Problem"];

@@ -50,6 +50,9 @@ function Band() {
         <Link to="/folder/$folder/pages" params={{ folder }} className={tab}>
           Pages
         </Link>
+        <Link to="/folder/$folder/repairs" params={{ folder }} className={tab}>
+          Repairs
+        </Link>
         <Link to="/folder/$folder/anchors" params={{ folder }} className={tab}>
           Anchors
         </Link>
@@ -154,10 +157,14 @@ function BottomLine() {
   );
 }
 
-const goes: Record<string, "/" | `/folder/$folder/${"overview" | "pages" | "anchors" | "hosting" | "history"}`> = {
+const goes: Record<
+  string,
+  "/" | `/folder/$folder/${"overview" | "pages" | "repairs" | "anchors" | "hosting" | "history"}`
+> = {
   f: "/",
   o: "/folder/$folder/overview",
   p: "/folder/$folder/pages",
+  r: "/folder/$folder/repairs",
   a: "/folder/$folder/anchors",
   t: "/folder/$folder/hosting",
   h: "/folder/$folder/history",

@@ -10,7 +10,10 @@ const keys: [string, string][] = [
   ["U", "undo the last change"],
   ["B", "go to the next broken reference on the page"],
   ["L S W", "see a page's links, its source, the page itself"],
-  ["G, then F O P A T H", "go to the folders, Overview, Pages, Anchors, Hosting, History"],
+  ["C", "in Repairs: repair all that is certain"],
+  ["Space", "in Repairs: leave the selected reference out, or not"],
+  ["D", "in Repairs: the files’ diff"],
+  ["G, then F O P R A T H", "go to the folders, Overview, Pages, Repairs, Anchors, Hosting, History"],
   ["?", "this list"],
 ];
 

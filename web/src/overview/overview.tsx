@@ -76,10 +76,12 @@ interface Step {
   says: ReactNode;
   detail: string;
   to?: { search: PagesSearch; label: string };
+  repairs?: boolean;
 }
 
 /** What to do first: what is broken, then what breaks elsewhere, then what nobody can reach. */
 function First({ overview }: { overview: Overview }) {
+  const folder = useFolderId();
   const counts = useFolder().data?.counts;
   if (!counts) return null;
   const steps: Step[] = [];
@@ -98,7 +100,7 @@ function First({ overview }: { overview: Overview }) {
           ? `${certain.toLocaleString("en")} of the ${counts.broken.toLocaleString("en")} can be repaired with certainty`
           : `${count(counts.broken, "reference")} to look at`,
       detail: rules("broken"),
-      to: { search: { state: "broken" }, label: "Look and repair" },
+      repairs: true,
     });
   }
   if (counts.fragile > 0) {
@@ -134,6 +136,16 @@ function First({ overview }: { overview: Overview }) {
               <div className="text-[15px]">{step.says}</div>
               <div className="wrap-anywhere text-[13px] text-second">{step.detail}</div>
             </div>
+            {step.repairs && (
+              <Link
+                to="/folder/$folder/repairs"
+                params={{ folder: String(folder) }}
+                aria-label="Look and repair: broken"
+                className="font-semibold text-act hover:underline"
+              >
+                Look and repair →
+              </Link>
+            )}
             {step.to && (
               <ToPages search={step.to.search} label={`${step.to.label}: ${step.key}`}>
                 {step.to.label} →

@@ -2,6 +2,7 @@ import { type RefObject, useEffect, useState } from "react";
 import type { Repair } from "../api/client";
 import { Button, Section } from "../parts/controls";
 import { Letters } from "../parts/letters";
+import { certaintyLooks } from "../parts/names";
 import { Sentence } from "../parts/words";
 
 interface Props {
@@ -10,12 +11,6 @@ interface Props {
   chosen: RefObject<(() => void) | undefined>;
   onRepair: (written: string) => void;
 }
-
-const certainties: Record<Repair["certainty"], string> = {
-  certain: "font-bold text-act",
-  likely: "font-bold text-fragile",
-  possible: "font-bold text-second",
-};
 
 /** The repairs of a reference, the best first. The marked one shows the line that it changes. */
 export function Repairs({ repairs, busy, chosen, onRepair }: Props) {
@@ -43,7 +38,7 @@ export function Repairs({ repairs, busy, chosen, onRepair }: Props) {
                   <Letters runs={repair.runs} side="real" />
                 </div>
                 <p className="mt-0.5 text-[13px] text-second">
-                  <span className={certainties[repair.certainty]}>{repair.certainty}</span> ·{" "}
+                  <span className={certaintyLooks[repair.certainty]}>{repair.certainty}</span> ·{" "}
                   <Sentence text={repair.why} />
                 </p>
               </div>

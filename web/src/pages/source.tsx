@@ -55,6 +55,7 @@ export default function SourceText({ page, link, onLink }: Props) {
     made.dom.addEventListener("click", click);
     return () => made.destroy();
   }, [page, nonce]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the editor is made once the nonce is there
   useEffect(() => {
     const v = view.current;
     if (!v || !data) return;
@@ -66,6 +67,7 @@ export default function SourceText({ page, link, onLink }: Props) {
     v.dispatch({ effects: setMarks.of({ spans: data.spans, selected: link }) });
   }, [data, link, nonce]);
   // What is selected elsewhere is brought into view here.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the editor is made once the nonce is there
   useEffect(() => {
     const span = data?.spans.find((s) => s.reference.key === link);
     if (span) view.current?.dispatch({ effects: EditorView.scrollIntoView(span.from, { y: "nearest", yMargin: 60 }) });

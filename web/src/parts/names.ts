@@ -69,3 +69,10 @@ export const oneWord: Record<string, string> = {
   "dead-end": "page that leads nowhere",
   "unused-file": "file that nothing refers to",
 };
+
+/** How the certainties look. */
+export const certaintyLooks: Record<string, string> = {
+  certain: "font-bold text-act",
+  likely: "font-bold text-fragile",
+  possible: "font-bold text-second",
+};

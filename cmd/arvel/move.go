@@ -1,0 +1,75 @@
+package main
+
+import (
+	"fmt"
+	"path"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"arvel/core/relocate"
+	"arvel/internal/workbench"
+)
+
+func moveCommand() *cobra.Command {
+	var data dataOptions
+	var open workbench.Options
+	var o relocate.Options
+	diff := false
+	c := &cobra.Command{
+		Use:   "move FOLDER FROM TO [FROM TO ...]",
+		Short: "Move or rename files and folders, with all references to them and in them",
+		Long: "Move or rename files and folders, with all references to them and in them. The moves are made as one change, which can be\n" +
+			"undone in History. A TO that is a folder, or ends in a slash, is moved into. With --diff nothing is changed.\n\n" +
+			"Exit code 0: nothing in the folder is broken; 1: something is, as it was before; 2: the moves could not be made.",
+		Args: func(_ *cobra.Command, args []string) error {
+			if len(args) < 3 || len(args)%2 == 0 {
+				return fmt.Errorf("say the folder, then pairs of what to move and where to")
+			}
+			return nil
+		},
+		RunE: func(c *cobra.Command, args []string) error {
+			w, err := readToChange(c, &data, args[0], open, diff)
+			if err != nil {
+				return err
+			}
+			defer w.Close()
+			v := w.View()
+			var moves []relocate.Move
+			for i := 1; i+1 < len(args); i += 2 {
+				from := path.Clean(filepath.ToSlash(args[i]))
+				moves = append(moves, v.Into(relocate.Move{From: from, To: filepath.ToSlash(args[i+1])}))
+			}
+			plan := w.PlanMoves(v, moves, o)
+			if len(plan.Clashes) > 0 {
+				return &workbench.ClashError{Sentences: plan.Clashes}
+			}
+			if err := carryOrShow(c, w, plan.Set, diff); err != nil {
+				return err
+			}
+			say := c.OutOrStdout()
+			if diff {
+				say = c.ErrOrStderr()
+			}
+			pages := map[string]bool{}
+			for _, r := range plan.Rewrites {
+				pages[r.Page] = true
+			}
+			made := map[bool]string{true: "would be ", false: ""}[diff]
+			fmt.Fprintf(say, "%s %smoved, %s %srewritten on %s\n", plural(len(plan.Moves), "file"), made, plural(len(plan.Rewrites), "reference"), made, plural(len(pages), "page"))
+			for _, t := range plan.Told {
+				fmt.Fprintf(say, "%s:%d  %s %s\n", t.Page, t.Line, t.Written, strings.TrimSuffix(t.Why, "."))
+			}
+			if w.View().Report.Counts.Broken > 0 {
+				return errBroken
+			}
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&diff, "diff", false, "print a unified diff and change nothing")
+	c.Flags().BoolVar(&o.LeavePages, "leave-page", false, "leave a page at each old address that leads visitors to the new one")
+	placeFlags(c, &open)
+	data.flags(c, true)
+	return c
+}

@@ -1,0 +1,117 @@
+package server
+
+import (
+	"context"
+
+	"arvel/api"
+	"arvel/core/audit"
+	"arvel/core/letters"
+	"arvel/core/repair"
+	"arvel/internal/workbench"
+)
+
+// ListCauses lists what the findings have in common.
+func (s *Server) ListCauses(_ context.Context, r api.ListCausesRequestObject) (api.ListCausesResponseObject, error) {
+	_, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	out := api.ListCauses200JSONResponse{Causes: []api.Cause{}, Broken: v.Report.Counts.Broken}
+	causes := v.Causes()
+	for i := range causes {
+		out.Causes = append(out.Causes, causeOf(&causes[i]))
+		out.Certain += causes[i].Certain
+	}
+	return out, nil
+}
+
+func causeOf(c *repair.Cause) api.Cause {
+	return api.Cause{
+		Key: c.Key, Kind: c.Kind, Message: c.Message, Evidence: c.Evidence, Findings: len(c.Findings), Broken: c.Broken,
+		State: api.CauseState(c.Worst().String()), Certainty: c.Certainty, Repairable: c.Repairable, Certain: c.Certain,
+	}
+}
+
+// GetCause answers with the references that a cause touches.
+func (s *Server) GetCause(_ context.Context, r api.GetCauseRequestObject) (api.GetCauseResponseObject, error) {
+	_, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	c, err := v.Cause(r.Params.Key)
+	if err != nil {
+		return nil, err
+	}
+	from, n := window(r.Params.Offset, r.Params.Limit)
+	out := api.GetCause200JSONResponse{Cause: causeOf(c), Total: len(c.Findings), Rows: []api.CauseRow{}}
+	for _, e := range c.Findings[min(from, len(c.Findings)):min(from+n, len(c.Findings))] {
+		out.Rows = append(out.Rows, causeRow(v, e))
+	}
+	return out, nil
+}
+
+func causeRow(v *workbench.View, e repair.Explained) api.CauseRow {
+	c := audit.CaseOf(v.Snapshot, e.Finding, e.File)
+	row := api.CauseRow{Page: c.File.Path, State: api.CauseRowState(e.Finding.State.String()), Runs: []api.Run{}, Line: 1}
+	row.Headline, _ = e.Finding.Say(c)
+	if c.Anchor != nil {
+		row.Line, row.Written = int(c.Anchor.Line), c.Anchor.Name
+	}
+	if c.Ref == nil {
+		return row
+	}
+	row.Key, row.Line, row.Written, row.Text = workbench.Key(c.File.Doc, int(e.Finding.Ref)), int(c.Ref.Line), c.Ref.Written, c.Ref.Text
+	if len(e.Repairs) > 0 {
+		best := e.Repairs[0]
+		row.Then, row.Certainty, row.Why, row.Target = best.Written, best.Certainty.String(), best.Why, best.Target
+		row.Runs = runsOf(letters.Align(c.Ref.Written, best.Written))
+	}
+	return row
+}
+
+// GetCauseDiff answers with what repairing a cause changes.
+func (s *Server) GetCauseDiff(_ context.Context, r api.GetCauseDiffRequestObject) (api.GetCauseDiffResponseObject, error) {
+	w, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	set, _, err := v.Planned(r.Params.Key, repair.Possible, nil)
+	if err != nil {
+		return nil, err
+	}
+	text, err := w.Unified(set)
+	return api.GetCauseDiff200TextResponse(text), err
+}
+
+// RepairCauses writes the best repairs of causes.
+func (s *Server) RepairCauses(ctx context.Context, r api.RepairCausesRequestObject) (api.RepairCausesResponseObject, error) {
+	w, _, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	least, _ := repair.ParseCertainty(string(r.Body.Certainty))
+	key := ""
+	if r.Body.Key != nil {
+		key = *r.Body.Key
+	}
+	var leave []workbench.At
+	if r.Body.Leave != nil {
+		for _, at := range *r.Body.Leave {
+			leave = append(leave, workbench.At{Page: at.Page, Key: at.Key})
+		}
+	}
+	id, n, err := w.RepairCauses(ctx, key, least, leave)
+	if err != nil {
+		return nil, err
+	}
+	return api.RepairCauses200JSONResponse{Change: id, Repaired: n}, nil
+}
+
+// SetCauseAside sets all findings of a cause aside.
+func (s *Server) SetCauseAside(_ context.Context, r api.SetCauseAsideRequestObject) (api.SetCauseAsideResponseObject, error) {
+	w, _, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	return api.SetCauseAside204Response{}, w.SetCauseAside(r.Params.Key, r.Body.Reason)
+}

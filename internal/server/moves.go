@@ -1,0 +1,182 @@
+package server
+
+import (
+	"context"
+	"path"
+	"strings"
+
+	"arvel/api"
+	"arvel/core/audit"
+	"arvel/core/letters"
+	"arvel/core/markup"
+	"arvel/core/relocate"
+	"arvel/internal/workbench"
+)
+
+// GetTree lists what stands in a folder within the opened one.
+func (s *Server) GetTree(_ context.Context, r api.GetTreeRequestObject) (api.GetTreeResponseObject, error) {
+	_, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	dir := ""
+	if r.Params.Path != nil {
+		dir = strings.Trim(*r.Params.Path, "/")
+	}
+	f := v.Snapshot.Folders[dir]
+	if f == nil {
+		return nil, &workbench.GoneError{Sentence: dir + " is not in the folder any more."}
+	}
+	out := api.GetTree200JSONResponse{}
+	for _, folders := range []bool{true, false} {
+		for _, n := range f.Names {
+			if name, is := strings.CutSuffix(n, "/"); is == folders {
+				out = append(out, treeEntry(v, path.Join(dir, name), name, is))
+			}
+		}
+	}
+	return out, nil
+}
+
+func treeEntry(v *workbench.View, p, name string, folder bool) api.TreeEntry {
+	e := api.TreeEntry{Path: p, Name: name, Folder: folder, Kind: "folder", Fault: audit.NameFault(p)}
+	if e.Fault != "" {
+		e.Better = audit.BetterName(p)
+	}
+	if i, ok := v.Snapshot.Find(p); ok && !folder {
+		f := &v.Snapshot.Files[i]
+		e.Kind, e.In, e.Broken = f.Kind.String(), len(v.Snapshot.From(i)), v.Report.Tally(i, audit.Broken)
+		if f.Doc != nil {
+			e.Title, e.Out = f.Doc.Title, len(f.Doc.References)
+		}
+	}
+	return e
+}
+
+// plannedShown is how many of a plan's references are listed at once.
+const plannedShown = 300
+
+func movesOf(m api.Moves) ([]relocate.Move, relocate.Options) {
+	var o relocate.Options
+	if m.LeavePages != nil {
+		o.LeavePages = *m.LeavePages
+	}
+	var out []relocate.Move
+	for _, one := range m.Moves {
+		out = append(out, relocate.Move{From: one.From, To: one.To})
+	}
+	return out, o
+}
+
+// PlanMoves answers with what follows from moves.
+func (s *Server) PlanMoves(_ context.Context, r api.PlanMovesRequestObject) (api.PlanMovesResponseObject, error) {
+	w, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	moves, o := movesOf(*r.Body)
+	return api.PlanMoves200JSONResponse(planOf(v, w.PlanMoves(v, moves, o))), nil
+}
+
+func planOf(v *workbench.View, p *relocate.Plan) api.MovePlan {
+	out := api.MovePlan{
+		Files: []api.Move{}, Rewrites: []api.RewrittenReference{}, Told: []api.ToldReference{}, Faults: []api.NameFault{},
+		Clashes: append([]string{}, p.Clashes...), RewritesInAll: len(p.Rewrites), ToldInAll: len(p.Told),
+	}
+	touched := map[string]bool{}
+	for _, m := range p.Moves {
+		if len(out.Files) < plannedShown {
+			out.Files = append(out.Files, api.Move{From: m.From, To: m.To})
+		}
+		if fault := audit.NameFault(m.To); fault != "" && len(out.Faults) < plannedShown {
+			out.Faults = append(out.Faults, api.NameFault{Path: m.To, Fault: fault, Better: audit.BetterName(m.To)})
+		}
+		touched[m.From] = true
+	}
+	pages := map[string]bool{}
+	for _, one := range p.Rewrites {
+		pages[one.Page], touched[one.Page] = true, true
+		if len(out.Rewrites) < plannedShown {
+			out.Rewrites = append(out.Rewrites, api.RewrittenReference{Page: one.Page, Line: one.Line, Runs: runsOf(letters.Align(one.Before, one.After))})
+		}
+	}
+	out.Pages = len(pages)
+	for _, t := range p.Told[:min(len(p.Told), plannedShown)] {
+		out.Told = append(out.Told, api.ToldReference{Page: t.Page, Line: t.Line, Written: t.Written, Why: t.Why})
+	}
+	for page := range touched {
+		if i, ok := v.Snapshot.Find(page); ok && v.Snapshot.Files[i].Doc != nil {
+			for k := range v.Snapshot.Files[i].Doc.References {
+				if v.Snapshot.Files[i].Doc.References[k].Element == markup.Script {
+					out.Scripts++
+				}
+			}
+		}
+	}
+	return out
+}
+
+// CarryMoves carries moves out.
+func (s *Server) CarryMoves(ctx context.Context, r api.CarryMovesRequestObject) (api.CarryMovesResponseObject, error) {
+	w, _, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	moves, o := movesOf(*r.Body)
+	id, err := w.Move(ctx, moves, o)
+	if err != nil {
+		return nil, err
+	}
+	return api.CarryMoves200JSONResponse{Change: id}, nil
+}
+
+// ListDepartures lists the moves that were made elsewhere.
+func (s *Server) ListDepartures(_ context.Context, r api.ListDeparturesRequestObject) (api.ListDeparturesResponseObject, error) {
+	_, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	out := api.ListDepartures200JSONResponse{}
+	for _, d := range v.Departures() {
+		out = append(out, api.Departure{From: d.From, To: d.To, Same: d.Same, Sure: d.Sure, Still: d.Still, Inside: d.Inside})
+	}
+	return out, nil
+}
+
+// AnswerDepartures lets references follow moves that were made elsewhere, or forgets them.
+func (s *Server) AnswerDepartures(ctx context.Context, r api.AnswerDeparturesRequestObject) (api.AnswerDeparturesResponseObject, error) {
+	w, _, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	var moves []relocate.Move
+	for _, m := range r.Body.Moves {
+		moves = append(moves, relocate.Move{From: m.From, To: m.To})
+	}
+	if r.Body.Follow {
+		id, err := w.Follow(ctx, moves)
+		if err != nil {
+			return nil, err
+		}
+		return api.AnswerDepartures200JSONResponse{Change: &id}, nil
+	}
+	for _, m := range moves {
+		if err := w.Refuse(m.From); err != nil {
+			return nil, err
+		}
+	}
+	return api.AnswerDepartures200JSONResponse{}, nil
+}
+
+// MakeFolder makes a folder.
+func (s *Server) MakeFolder(ctx context.Context, r api.MakeFolderRequestObject) (api.MakeFolderResponseObject, error) {
+	w, _, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	id, err := w.MakeFolder(ctx, strings.Trim(r.Body.Path, "/"))
+	if err != nil {
+		return nil, err
+	}
+	return api.MakeFolder200JSONResponse{Change: id}, nil
+}

@@ -1,0 +1,93 @@
+package workbench
+
+import (
+	"context"
+	"fmt"
+
+	"arvel/core/audit"
+	"arvel/core/change"
+	"arvel/core/repair"
+)
+
+// Cause returns the cause with the key, or a *GoneError if what it explained is mended or changed.
+func (v *View) Cause(key string) (*repair.Cause, error) {
+	causes := v.Causes()
+	for i := range causes {
+		if causes[i].Key == key {
+			return &causes[i], nil
+		}
+	}
+	return nil, &GoneError{"What this was about is not there any more: it was mended, or the files changed."}
+}
+
+// At names a reference on its page by its key.
+type At struct{ Page, Key string }
+
+// Planned returns the change set that writes the best repairs of a cause that are at least so certain, but for those to
+// leave; of all causes where the key is "".
+func (v *View) Planned(key string, least repair.Certainty, leave []At) (change.Set, int, error) {
+	causes := v.Causes()
+	title := ""
+	if key != "" {
+		c, err := v.Cause(key)
+		if err != nil {
+			return change.Set{}, 0, err
+		}
+		causes, title = []repair.Cause{*c}, c.Message
+	}
+	left := map[[2]int32]bool{}
+	for _, at := range leave {
+		if file, ref, err := v.Find(at.Page, at.Key); err == nil {
+			left[[2]int32{file, int32(ref)}] = true
+		}
+	}
+	var picks []repair.Pick
+	for _, p := range repair.Best(causes, least) {
+		if !left[[2]int32{p.File, p.Ref}] {
+			picks = append(picks, p)
+		}
+	}
+	if title == "" {
+		title = fmt.Sprintf("%d references repaired with certainty", len(picks))
+	} else {
+		title = "Repaired: " + title
+	}
+	set, err := v.Planner().Set(title, picks)
+	return set, len(picks), err
+}
+
+// RepairCauses carries out what [View.Planned] plans and tells how many references it repaired.
+func (w *Workbench) RepairCauses(ctx context.Context, key string, least repair.Certainty, leave []At) (id int64, repaired int, err error) {
+	w.changes.Lock()
+	defer w.changes.Unlock()
+	v := w.View()
+	if v == nil {
+		return 0, 0, ErrNotReady
+	}
+	set, n, err := v.Planned(key, least, leave)
+	if err != nil {
+		return 0, 0, err
+	}
+	if n == 0 {
+		return 0, 0, &GoneError{"There is nothing left to repair here."}
+	}
+	id, err = w.carry(ctx, set, 0)
+	return id, n, err
+}
+
+// SetCauseAside sets all findings of a cause aside.
+func (w *Workbench) SetCauseAside(key, reason string) error {
+	v := w.View()
+	if v == nil {
+		return ErrNotReady
+	}
+	c, err := v.Cause(key)
+	if err != nil {
+		return err
+	}
+	var marks []audit.Mark
+	for _, e := range c.Findings {
+		marks = append(marks, audit.MarkOf(v.Snapshot, e.File, e.Finding))
+	}
+	return w.SetAside(marks, reason)
+}

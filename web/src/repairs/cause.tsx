@@ -1,0 +1,242 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+import { answer, api, type Cause, type CauseDetail, type CauseRow } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { useStretches } from "../api/stretch";
+import { useKeys } from "../frame/keys";
+import { Button, Trouble } from "../parts/controls";
+import { Letters } from "../parts/letters";
+import { List } from "../parts/list";
+import { certaintyLooks } from "../parts/names";
+import { count, Sentence } from "../parts/words";
+
+interface Props {
+  cause: Cause;
+  busy: boolean;
+  onRepair: (leave: { page: string; key: string }[]) => void;
+}
+
+const columns = "grid grid-cols-[minmax(0,1fr)_44px_minmax(0,1.3fr)_minmax(0,1.3fr)_24px] gap-x-3";
+
+/** One cause: its evidence, every reference that it touches before and after, and what to do. */
+export function CauseView({ cause, busy, onRepair }: Props) {
+  const folder = useFolderId();
+  const [left, setLeft] = useState<ReadonlyMap<string, { page: string; key: string }>>(new Map());
+  const [at, setAt] = useState(0);
+  const [diff, setDiff] = useState(false);
+  const list = useStretches<CauseRow, CauseDetail & { rows: CauseRow[] }>(
+    ["folder", folder, "cause", cause.key],
+    (offset, limit) =>
+      answer(
+        api.GET("/folders/{folder}/cause", { params: { path: { folder }, query: { key: cause.key, offset, limit } } }),
+      ),
+  );
+  const { row, see } = list;
+  const chosen = cause.repairable - left.size;
+  const swap = (i: number) => {
+    const r = row(i);
+    if (!r?.then) return;
+    const name = `${r.page} ${r.key}`;
+    const next = new Map(left);
+    if (!next.delete(name)) next.set(name, { page: r.page, key: r.key });
+    setLeft(next);
+  };
+  const repair = () => onRepair([...left.values()]);
+  useKeys((key) => {
+    if (key === "r" && chosen > 0 && !busy) repair();
+    else if (key === "d") setDiff(!diff);
+    else return false;
+    return true;
+  });
+  return (
+    <section aria-label="Cause" className="flex min-h-0 flex-col bg-paper px-[26px] pt-4">
+      <h2 className="text-[20px] leading-tight font-semibold wrap-anywhere">
+        <Sentence text={cause.message} />
+      </h2>
+      <p className="mt-1.5 max-w-[80ch] text-second">
+        <Sentence text={cause.evidence} />
+      </p>
+      {list.error && <Trouble error={list.error} />}
+      <div className="mt-3 flex flex-wrap items-center gap-3">
+        {cause.repairable > 0 && (
+          <Button kind="act" keycap="R" disabled={busy || chosen === 0} onClick={repair}>
+            {chosen === cause.findings
+              ? `Repair ${chosen === 1 ? "it" : `all ${chosen.toLocaleString("en")}`}`
+              : `Repair ${chosen.toLocaleString("en")} of ${cause.findings.toLocaleString("en")}`}
+          </Button>
+        )}
+        {cause.repairable > 0 && (
+          <Button keycap="D" aria-pressed={diff} onClick={() => setDiff(!diff)}>
+            {diff ? "Show the references" : "Show the files’ diff"}
+          </Button>
+        )}
+        <Aside cause={cause} />
+      </div>
+      {diff ? (
+        <Diff cause={cause} />
+      ) : (
+        <>
+          <div className={`${columns} mt-4 border-b border-hairline pr-2 pb-1.5 text-[13px] text-second`}>
+            <span>in</span>
+            <span className="text-right">line</span>
+            <span>now</span>
+            <span>then</span>
+          </div>
+          <div className="-mr-[26px] flex min-h-0 flex-1 flex-col pr-[18px]">
+            <List
+              label="What changes"
+              total={list.total}
+              height={40}
+              selected={at}
+              onSelect={setAt}
+              onSee={see}
+              onKey={(key) => {
+                if (key !== " ") return false;
+                swap(at);
+                return true;
+              }}
+              rowKey={(i) => i}
+              render={(i, on) => (
+                <Row row={row(i)} on={on} left={left.has(`${row(i)?.page} ${row(i)?.key}`)} onSwap={() => swap(i)} />
+              )}
+            />
+          </div>
+        </>
+      )}
+    </section>
+  );
+}
+
+interface RowProps {
+  row: CauseRow | undefined;
+  on: boolean;
+  left: boolean;
+  onSwap: () => void;
+}
+
+function Row({ row, on, left, onSwap }: RowProps) {
+  const folder = useFolderId();
+  if (!row) return <div className="h-10" />;
+  const search = row.key ? { page: row.page, link: row.key } : { page: row.page };
+  return (
+    <div
+      className={`${columns} items-baseline border-b border-hairline py-2 pr-2 font-mono text-[13px] ${on ? "bg-act-soft" : "hover:bg-ground"}`}
+      title={row.why}
+    >
+      <Link
+        to="/folder/$folder/pages"
+        params={{ folder: String(folder) }}
+        search={search}
+        tabIndex={-1}
+        className="wrap-anywhere hover:underline"
+      >
+        {row.page}
+      </Link>
+      <span className="text-right text-second">{row.line}</span>
+      <span className="wrap-anywhere">
+        {row.then ? <Letters runs={row.runs} side="written" /> : row.written || <i className="text-second">nothing</i>}
+      </span>
+      <span className={`wrap-anywhere ${left ? "text-second line-through" : ""}`}>
+        {row.then ? (
+          <>
+            <Letters runs={row.runs} side="real" />
+            {row.certainty !== "certain" && (
+              <span className={`font-sans ${certaintyLooks[row.certainty] ?? ""}`}> {row.certainty}</span>
+            )}
+          </>
+        ) : (
+          <span className="font-sans text-second">look at it on its page</span>
+        )}
+      </span>
+      {row.then ? (
+        <input
+          type="checkbox"
+          checked={!left}
+          tabIndex={-1}
+          aria-label={`Repair ${row.written} on ${row.page}`}
+          onChange={onSwap}
+        />
+      ) : (
+        <span />
+      )}
+    </div>
+  );
+}
+
+/** What repairing the cause changes in the files. */
+function Diff({ cause }: { cause: Cause }) {
+  const folder = useFolderId();
+  const { data, error } = useQuery({
+    queryKey: ["folder", folder, "cause-diff", cause.key],
+    queryFn: () =>
+      answer<string>(
+        api.GET("/folders/{folder}/cause/diff", {
+          params: { path: { folder }, query: { key: cause.key } },
+          parseAs: "text",
+        }),
+      ),
+  });
+  if (error) return <Trouble error={error} />;
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keyboard
+    <div tabIndex={0} className="mt-4 min-h-0 flex-1 overflow-auto pb-6 font-mono text-[12.5px] leading-[19px]">
+      {(data ?? "").split("\n").map((line, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place
+        <div key={i} className={`whitespace-pre ${lookOf(line)}`}>
+          {line || " "}
+        </div>
+      ))}
+    </div>
+  );
+}
+
+function lookOf(line: string): string {
+  if (line.startsWith("diff ") || line.startsWith("---") || line.startsWith("+++")) return "text-second";
+  if (line.startsWith("@@")) return "text-second mt-2";
+  if (line.startsWith("+")) return "bg-act-soft";
+  if (line.startsWith("-")) return "bg-broken-soft";
+  return "";
+}
+
+function Aside({ cause }: { cause: Cause }) {
+  const folder = useFolderId();
+  const queries = useQueryClient();
+  const [open, setOpen] = useState(false);
+  const [reason, setReason] = useState("");
+  const aside = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST("/folders/{folder}/cause/aside", {
+          params: { path: { folder }, query: { key: cause.key } },
+          body: { reason: reason.trim() },
+        }),
+      ),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
+  });
+  if (!open) return <Button onClick={() => setOpen(true)}>Set aside</Button>;
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        aside.mutate();
+      }}
+    >
+      <input
+        // biome-ignore lint/a11y/noAutofocus: it was just asked for
+        autoFocus
+        aria-label="Why it stays as it is"
+        placeholder="Why it stays as it is"
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+        className="w-64 border-b border-second bg-transparent py-1 placeholder:text-second"
+      />
+      <Button type="submit" disabled={aside.isPending || reason.trim() === ""}>
+        Set {count(cause.findings, "finding")} aside
+      </Button>
+      <Button onClick={() => setOpen(false)}>Leave it</Button>
+      {aside.error && <Trouble error={aside.error} />}
+    </form>
+  );
+}

@@ -1,0 +1,140 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useEffect, useRef, useState } from "react";
+import { answer, api, type Cause, type CauseList } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { useKeys } from "../frame/keys";
+import { AsideList } from "../frame/rules";
+import { Button, Empty, Trouble } from "../parts/controls";
+import { List } from "../parts/list";
+import { certaintyLooks } from "../parts/names";
+import { count, Sentence } from "../parts/words";
+import { CauseView } from "./cause";
+
+const nothing = () => {};
+
+/** Repairs: what happened, what brings most first, each with its evidence and all that it touches. */
+export default function RepairsView() {
+  const folder = useFolderId();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const { cause: wanted }: { cause?: string } = useSearch({ strict: false });
+  const { data, error } = useQuery({
+    queryKey: ["folder", folder, "causes"],
+    queryFn: () => answer<CauseList>(api.GET("/folders/{folder}/causes", { params: { path: { folder } } })),
+  });
+  const causes = (data?.causes ?? []).filter((c) => c.state !== "advice");
+  const found = causes.findIndex((c) => c.key === wanted);
+  // What was repaired is gone from the list; what stands at its place is looked at next.
+  const last = useRef(0);
+  useEffect(() => {
+    if (found >= 0) last.current = found;
+  }, [found]);
+  const at = found >= 0 ? found : Math.min(last.current, causes.length - 1);
+  const shown = causes[at];
+  const choose = (i: number) => {
+    const to = causes[i];
+    if (to) {
+      void navigate({
+        to: "/folder/$folder/repairs",
+        params: { folder: String(folder) },
+        search: { cause: to.key },
+        replace: true,
+      });
+    }
+  };
+  const [said, setSaid] = useState<string>();
+  const repair = useMutation({
+    mutationFn: (body: { key?: string; certainty: "certain" | "possible"; leave?: { page: string; key: string }[] }) =>
+      answer(api.POST("/folders/{folder}/causes", { params: { path: { folder } }, body })),
+    onMutate: () => setSaid(undefined),
+    onSuccess: ({ repaired }) => setSaid(`${count(repaired, "reference")} repaired. It can be undone in History.`),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
+  });
+  const all = () => repair.mutate({ certainty: "certain" });
+  useKeys((key) => {
+    if (key !== "c" || !data?.certain || repair.isPending) return false;
+    all();
+    return true;
+  });
+  if (error) return <Trouble error={error} />;
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[420px_minmax(0,1fr)]">
+      <section aria-label="Causes" className="flex min-h-0 flex-col border-r border-hairline">
+        <div className="flex h-[45px] shrink-0 items-center gap-2 px-[22px]">
+          <h2 className="flex-1 text-[15px] font-semibold">
+            {data && `${data.broken.toLocaleString("en")} broken, ${count(causes.length, "cause")}`}
+          </h2>
+          {data && data.certain > 0 && (
+            <Button disabled={repair.isPending} onClick={all} keycap="C">
+              Repair the {data.certain.toLocaleString("en")} that are certain
+            </Button>
+          )}
+        </div>
+        {repair.error && <Trouble error={repair.error} />}
+        {said && (
+          <p role="status" className="bg-act-soft px-[22px] py-2">
+            {said}
+          </p>
+        )}
+        {data && causes.length === 0 && (
+          <Empty>Nothing is broken or fragile. As soon as something is, it stands here with what caused it.</Empty>
+        )}
+        <List
+          label="Causes"
+          total={causes.length}
+          height={68}
+          selected={at}
+          onSelect={choose}
+          onSee={nothing}
+          rowKey={(i) => causes[i]?.key ?? i}
+          render={(i, on) => <CauseLine cause={causes[i]} on={on} />}
+        />
+        <div className="max-h-[35%] shrink-0 overflow-y-auto px-[22px] pb-3">
+          <AsideList />
+        </div>
+      </section>
+      {shown ? (
+        <CauseView
+          key={shown.key}
+          cause={shown}
+          busy={repair.isPending}
+          onRepair={(leave) => repair.mutate({ key: shown.key, certainty: "possible", leave })}
+        />
+      ) : (
+        <section aria-label="Cause" className="bg-paper" />
+      )}
+    </div>
+  );
+}
+
+function CauseLine({ cause, on }: { cause: Cause | undefined; on: boolean }) {
+  if (!cause) return null;
+  return (
+    <div
+      className={`flex gap-3 border-b border-b-hairline border-l-[3px] py-2.5 pr-4 pl-3 ${on ? "border-l-act bg-paper" : "border-l-transparent hover:bg-paper"}`}
+    >
+      <span className="w-12 shrink-0 text-right leading-none">
+        <span className={`block text-[20px] font-bold tabular-nums ${cause.state === "broken" ? "" : "text-second"}`}>
+          {cause.findings.toLocaleString("en")}
+        </span>
+        <span className="text-[12px] text-second">{cause.state}</span>
+      </span>
+      <span className="min-w-0 flex-1">
+        <span className="line-clamp-2 leading-[19px] wrap-anywhere">
+          <Sentence text={cause.message} />
+        </span>
+        <span className="block text-[13px] text-second">
+          {cause.certainty ? (
+            <span className={certaintyLooks[cause.certainty] ?? ""}>{cause.certainty}</span>
+          ) : (
+            "no repair known"
+          )}
+          {cause.certainty &&
+            cause.repairable < cause.findings &&
+            `, for ${cause.repairable.toLocaleString("en")} of them`}
+        </span>
+      </span>
+    </div>
+  );
+}
