@@ -3,6 +3,7 @@
 package folder
 
 import (
+	"cmp"
 	"crypto/sha256"
 	"errors"
 	"fmt"
@@ -276,6 +277,21 @@ func (f *Folder) All(p string) (files, folders []string) {
 		return nil
 	})
 	return files, folders
+}
+
+// Folders lists the names of the folders in the folder at p that are not left out.
+func (f *Folder) Folders(p string) []string {
+	list, err := fs.ReadDir(f.root.FS(), cmp.Or(p, "."))
+	if err != nil {
+		return nil
+	}
+	var out []string
+	for _, e := range list {
+		if e.IsDir() && !f.Excluded(path.Join(p, e.Name())) {
+			out = append(out, e.Name())
+		}
+	}
+	return out
 }
 
 // OpenFile opens the file at p for reading.

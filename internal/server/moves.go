@@ -15,7 +15,7 @@ import (
 
 // GetTree lists what stands in a folder within the opened one.
 func (s *Server) GetTree(_ context.Context, r api.GetTreeRequestObject) (api.GetTreeResponseObject, error) {
-	_, v, err := s.view(r.Folder)
+	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
@@ -23,11 +23,14 @@ func (s *Server) GetTree(_ context.Context, r api.GetTreeRequestObject) (api.Get
 	if r.Params.Path != nil {
 		dir = strings.Trim(*r.Params.Path, "/")
 	}
+	out := api.GetTree200JSONResponse{}
+	for _, name := range w.EmptyFolders(v, dir) {
+		out = append(out, treeEntry(v, path.Join(dir, name), name, true))
+	}
 	f := v.Snapshot.Folders[dir]
 	if f == nil {
-		return nil, &workbench.GoneError{Sentence: dir + " is not in the folder any more."}
+		return out, nil
 	}
-	out := api.GetTree200JSONResponse{}
 	for _, folders := range []bool{true, false} {
 		for _, n := range f.Names {
 			if name, is := strings.CutSuffix(n, "/"); is == folders {

@@ -193,3 +193,14 @@ func (w *Workbench) MakeFolder(ctx context.Context, p string) (int64, error) {
 	}
 	return w.carry(ctx, change.Set{Title: "Folder `" + p + "` made", Folders: []string{p}}, 0)
 }
+
+// EmptyFolders lists the names of the folders in the folder at p in which nothing stands that the view knows of.
+func (w *Workbench) EmptyFolders(v *View, p string) []string {
+	var out []string
+	for _, name := range w.folder.Folders(p) {
+		if v.Snapshot.Folders[path.Join(p, name)] == nil {
+			out = append(out, name)
+		}
+	}
+	return out
+}

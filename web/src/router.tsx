@@ -74,6 +74,12 @@ const repairs = createRoute({
   component: lazyRouteComponent(() => import("./repairs/repairs")),
 });
 
+const moves = createRoute({
+  getParentRoute: () => folder,
+  path: "moves",
+  component: lazyRouteComponent(() => import("./moves/moves")),
+});
+
 const hosting = createRoute({
   getParentRoute: () => folder,
   path: "hosting",
@@ -89,7 +95,7 @@ const history = createRoute({
 export const router = createRouter({
   routeTree: root.addChildren([
     start,
-    folder.addChildren([index, overview, pages, repairs, anchors, hosting, history]),
+    folder.addChildren([index, overview, pages, repairs, moves, anchors, hosting, history]),
   ]),
 });
 

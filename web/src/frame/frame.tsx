@@ -53,6 +53,9 @@ function Band() {
         <Link to="/folder/$folder/repairs" params={{ folder }} className={tab}>
           Repairs
         </Link>
+        <Link to="/folder/$folder/moves" params={{ folder }} className={tab}>
+          Moves
+        </Link>
         <Link to="/folder/$folder/anchors" params={{ folder }} className={tab}>
           Anchors
         </Link>
@@ -159,12 +162,13 @@ function BottomLine() {
 
 const goes: Record<
   string,
-  "/" | `/folder/$folder/${"overview" | "pages" | "repairs" | "anchors" | "hosting" | "history"}`
+  "/" | `/folder/$folder/${"overview" | "pages" | "repairs" | "moves" | "anchors" | "hosting" | "history"}`
 > = {
   f: "/",
   o: "/folder/$folder/overview",
   p: "/folder/$folder/pages",
   r: "/folder/$folder/repairs",
+  m: "/folder/$folder/moves",
   a: "/folder/$folder/anchors",
   t: "/folder/$folder/hosting",
   h: "/folder/$folder/history",

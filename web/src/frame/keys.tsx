@@ -11,9 +11,10 @@ const keys: [string, string][] = [
   ["B", "go to the next broken reference on the page"],
   ["L S W", "see a page's links, its source, the page itself"],
   ["C", "in Repairs: repair all that is certain"],
-  ["Space", "in Repairs: leave the selected reference out, or not"],
+  ["Space", "choose what is selected, or leave it out"],
   ["D", "in Repairs: the files’ diff"],
-  ["G, then F O P R A T H", "go to the folders, Overview, Pages, Repairs, Anchors, Hosting, History"],
+  ["E, M", "in Moves: rename what is selected, name the place it moves to"],
+  ["G, then F O P R M A T H", "go to the folders, Overview, Pages, Repairs, Moves, Anchors, Hosting, History"],
   ["?", "this list"],
 ];
 
