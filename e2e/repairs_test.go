@@ -37,7 +37,8 @@ func TestAMovedPageIsMendedInOneDecision(t *testing.T) {
 func TestAllThatIsCertainByKeyboard(t *testing.T) {
 	u := sitDown(t)
 	before := u.file("guides/saving.html")
-	u.page.MustElement("body").MustType(input.KeyG)
+	u.option("Pages", "Seed library")
+	u.page.Keyboard.MustType(input.KeyG)
 	u.page.Keyboard.MustType(input.KeyR)
 	u.option("Causes", "The folder images is written image")
 	u.page.Keyboard.MustType(input.KeyC)

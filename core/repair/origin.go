@@ -296,6 +296,9 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 			certainty = Likely
 		}
 		s.cause = "moved:" + d.To
+		if from, to, ok := p.movedFolder(wanted); ok && d.To == to+strings.TrimPrefix(wanted, from) {
+			s.cause = "folder:" + from + ">" + to // the whole folder went
+		}
 		p.suggest(c, s, d.To, certainty, 110, why)
 		s.cause = ""
 		return true

@@ -29,7 +29,7 @@ const join = (folder: string, name: string) => (folder ? `${folder}/${name}` : n
 export function Tree({ chosen, onChosen, planned, onMoves }: Props) {
   const folder = useFolderId();
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set([""]));
-  const [at, setAt] = useState(0);
+  const [at, setAt] = useState(-1);
   const [renaming, setRenaming] = useState<string>();
   const [over, setOver] = useState<string>();
   const paths = [...open];
@@ -50,7 +50,7 @@ export function Tree({ chosen, onChosen, planned, onMoves }: Props) {
     }
   };
   lay("", 0);
-  const shown = rows[Math.min(at, rows.length - 1)];
+  const shown = at < 0 ? undefined : rows[Math.min(at, rows.length - 1)];
 
   const swap = (set: ReadonlySet<string>, path: string) => {
     const next = new Set(set);
@@ -91,7 +91,10 @@ export function Tree({ chosen, onChosen, planned, onMoves }: Props) {
         <span className="flex-1" />
         <MoveTo
           count={chosen.size}
-          onMove={(target) => shown && moveInto(target, [...chosen][0] ?? shown.entry.path)}
+          onMove={(target) => {
+            const first = [...chosen][0] ?? shown?.entry.path;
+            if (first) moveInto(target, first);
+          }}
         />
         <NewFolder parent={shown ? (shown.entry.folder ? shown.entry.path : parentOf(shown.entry.path)) : ""} />
       </div>
