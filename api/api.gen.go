@@ -104,6 +104,48 @@ func (e ChangedFileKind) Valid() bool {
 	}
 }
 
+// Defines values for ComposingAction.
+const (
+	ComposingActionContents ComposingAction = "contents"
+	ComposingActionEMail    ComposingAction = "e-mail"
+	ComposingActionFrame    ComposingAction = "frame"
+	ComposingActionId       ComposingAction = "id"
+	ComposingActionLink     ComposingAction = "link"
+	ComposingActionList     ComposingAction = "list"
+	ComposingActionLook     ComposingAction = "look"
+	ComposingActionPicture  ComposingAction = "picture"
+	ComposingActionTop      ComposingAction = "top"
+	ComposingActionUnlink   ComposingAction = "unlink"
+)
+
+// Valid indicates whether the value is a known member of the ComposingAction enum.
+func (e ComposingAction) Valid() bool {
+	switch e {
+	case ComposingActionContents:
+		return true
+	case ComposingActionEMail:
+		return true
+	case ComposingActionFrame:
+		return true
+	case ComposingActionId:
+		return true
+	case ComposingActionLink:
+		return true
+	case ComposingActionList:
+		return true
+	case ComposingActionLook:
+		return true
+	case ComposingActionPicture:
+		return true
+	case ComposingActionTop:
+		return true
+	case ComposingActionUnlink:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for EventKind.
 const (
 	EventKindFailed   EventKind = "failed"
@@ -473,6 +515,48 @@ type ChangedLine struct {
 	Runs []Run `json:"runs"`
 }
 
+// Composed defines model for Composed.
+type Composed struct {
+	Edits []TextEdit `json:"edits"`
+
+	// Lands Where it leads.
+	Lands string  `json:"lands"`
+	Link  *LinkAt `json:"link,omitempty"`
+
+	// Written What is written.
+	Written string `json:"written"`
+}
+
+// Composing defines model for Composing.
+type Composing struct {
+	Action ComposingAction `json:"action"`
+
+	// From Where the selection begins, in UTF-16 code units.
+	From int `json:"from"`
+
+	// Heading The words of the target's heading, which is given an id if it has none.
+	Heading   *string   `json:"heading,omitempty"`
+	Language  *string   `json:"language,omitempty"`
+	LevelFrom *int      `json:"levelFrom,omitempty"`
+	LevelTo   *int      `json:"levelTo,omitempty"`
+	Message   *Message  `json:"message,omitempty"`
+	NewTab    *bool     `json:"newTab,omitempty"`
+	Page      string    `json:"page"`
+	Target    *string   `json:"target,omitempty"`
+	Targets   *[]string `json:"targets,omitempty"`
+	Text      string    `json:"text"`
+
+	// Title The tooltip.
+	Title *string `json:"title,omitempty"`
+	To    int     `json:"to"`
+
+	// Words The link's words, the picture's alternative text, or the frame's title.
+	Words *string `json:"words,omitempty"`
+}
+
+// ComposingAction defines model for Composing.Action.
+type ComposingAction string
+
 // Counts defines model for Counts.
 type Counts struct {
 	Broken     int `json:"broken"`
@@ -527,6 +611,26 @@ type DiskFolder struct {
 	// Parent Left out at the top of the disk.
 	Parent *string `json:"parent,omitempty"`
 	Path   string  `json:"path"`
+}
+
+// Draft defines model for Draft.
+type Draft struct {
+	Base string `json:"base"`
+
+	// Difference From the file as it is now to the draft, as a unified diff; empty unless it is stale.
+	Difference string `json:"difference"`
+
+	// Stale The file was changed since by somebody else.
+	Stale bool   `json:"stale"`
+	Text  string `json:"text"`
+}
+
+// EditedText defines model for EditedText.
+type EditedText struct {
+	// Base Hash of the file that it was begun from, in hexadecimal.
+	Base string `json:"base"`
+	Page string `json:"page"`
+	Text string `json:"text"`
 }
 
 // Event defines model for Event.
@@ -683,6 +787,14 @@ type Landmark struct {
 	Text           string     `json:"text"`
 }
 
+// LinkAt defines model for LinkAt.
+type LinkAt struct {
+	Href   string `json:"href"`
+	NewTab bool   `json:"newTab"`
+	Title  string `json:"title"`
+	Words  string `json:"words"`
+}
+
 // Mark defines model for Mark.
 type Mark struct {
 	Page string `json:"page"`
@@ -690,6 +802,17 @@ type Mark struct {
 
 	// Written What the finding is about, as it is written; empty for the page as a whole.
 	Written string `json:"written"`
+}
+
+// Message defines model for Message.
+type Message struct {
+	Bcc     string `json:"bcc"`
+	Body    string `json:"body"`
+	Cc      string `json:"cc"`
+	Subject string `json:"subject"`
+
+	// To Addresses parted by commas.
+	To string `json:"to"`
 }
 
 // Move defines model for Move.
@@ -753,6 +876,19 @@ type Note struct {
 
 // NoteState defines model for Note.State.
 type NoteState string
+
+// Offer defines model for Offer.
+type Offer struct {
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+
+	// Target Its path in the folder with its fragment, or its address.
+	Target string `json:"target"`
+	Title  string `json:"title"`
+
+	// Written What is written for it on the page.
+	Written string `json:"written"`
+}
 
 // Outline defines model for Outline.
 type Outline struct {
@@ -881,7 +1017,10 @@ type Reference struct {
 	State State  `json:"state"`
 
 	// Text What the visitor sees of it.
-	Text    string `json:"text"`
+	Text string `json:"text"`
+
+	// Tried It was followed in the live page since that or its target last changed.
+	Tried   bool   `json:"tried"`
 	Written string `json:"written"`
 }
 
@@ -900,6 +1039,9 @@ type ReferenceList struct {
 	Title      string      `json:"title"`
 	Total      int         `json:"total"`
 	Trouble    *string     `json:"trouble,omitempty"`
+
+	// Untried Links that a visitor can follow and that were not tried.
+	Untried int `json:"untried"`
 }
 
 // Referrer defines model for Referrer.
@@ -976,6 +1118,7 @@ type Settings struct {
 
 // Source defines model for Source.
 type Source struct {
+	Draft    *Draft `json:"draft,omitempty"`
 	Encoding string `json:"encoding"`
 
 	// Hash Of the file's bytes.
@@ -1012,6 +1155,13 @@ type Target struct {
 
 	// Width Of a picture
 	Width *int `json:"width,omitempty"`
+}
+
+// TextEdit defines model for TextEdit.
+type TextEdit struct {
+	From   int    `json:"from"`
+	Insert string `json:"insert"`
+	To     int    `json:"to"`
 }
 
 // ToldReference defines model for ToldReference.
@@ -1168,6 +1318,16 @@ type AnswerDeparturesJSONBody struct {
 	Moves  []Move `json:"moves"`
 }
 
+// KeepDraftJSONBody defines parameters for KeepDraft.
+type KeepDraftJSONBody struct {
+	// Base Hash of the file that it was begun from.
+	Base *string `json:"base,omitempty"`
+	Page string  `json:"page"`
+
+	// Text Left out to forget it.
+	Text *string `json:"text,omitempty"`
+}
+
 // SetExcludeJSONBody defines parameters for SetExclude.
 type SetExcludeJSONBody struct {
 	Patterns []string `json:"patterns"`
@@ -1181,8 +1341,20 @@ type GetHostingParams struct {
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// JudgeTextJSONBody defines parameters for JudgeText.
+type JudgeTextJSONBody struct {
+	Page string `json:"page"`
+	Text string `json:"text"`
+}
+
 // GetLandingParams defines parameters for GetLanding.
 type GetLandingParams struct {
+	Page string `form:"page" json:"page"`
+	Key  string `form:"key" json:"key"`
+}
+
+// GetMessageParams defines parameters for GetMessage.
+type GetMessageParams struct {
 	Page string `form:"page" json:"page"`
 	Key  string `form:"key" json:"key"`
 }
@@ -1190,6 +1362,31 @@ type GetLandingParams struct {
 // MakeFolderJSONBody defines parameters for MakeFolder.
 type MakeFolderJSONBody struct {
 	Path string `json:"path"`
+}
+
+// MakePageJSONBody defines parameters for MakePage.
+type MakePageJSONBody struct {
+	// Back A page that the new one gets a link back to.
+	Back *string `json:"back,omitempty"`
+
+	// Path The extension is added where it is left out.
+	Path string `json:"path"`
+
+	// Pattern The page whose head, menu and foot are kept; a bare page when left out.
+	Pattern *string `json:"pattern,omitempty"`
+	Title   string  `json:"title"`
+}
+
+// ListOffersJSONBody defines parameters for ListOffers.
+type ListOffersJSONBody struct {
+	Page string `json:"page"`
+
+	// Text The page's text as it is being edited; the file's when left out.
+	Text *string `json:"text,omitempty"`
+
+	// Value What is typed of the reference so far.
+	Value *string `json:"value,omitempty"`
+	Words *string `json:"words,omitempty"`
 }
 
 // GetOutlineParams defines parameters for GetOutline.
@@ -1220,6 +1417,11 @@ type ListPagesParams struct {
 // GetPictureParams defines parameters for GetPicture.
 type GetPictureParams struct {
 	Path string `form:"path" json:"path"`
+}
+
+// AddPictureParams defines parameters for AddPicture.
+type AddPictureParams struct {
+	Name string `form:"name" json:"name"`
 }
 
 // ListReferencesParams defines parameters for ListReferences.
@@ -1275,11 +1477,20 @@ type SetCauseAsideJSONRequestBody SetCauseAsideJSONBody
 // RepairCausesJSONRequestBody defines body for RepairCauses for application/json ContentType.
 type RepairCausesJSONRequestBody RepairCausesJSONBody
 
+// ComposeJSONRequestBody defines body for Compose for application/json ContentType.
+type ComposeJSONRequestBody = Composing
+
 // AnswerDeparturesJSONRequestBody defines body for AnswerDepartures for application/json ContentType.
 type AnswerDeparturesJSONRequestBody AnswerDeparturesJSONBody
 
+// KeepDraftJSONRequestBody defines body for KeepDraft for application/json ContentType.
+type KeepDraftJSONRequestBody KeepDraftJSONBody
+
 // SetExcludeJSONRequestBody defines body for SetExclude for application/json ContentType.
 type SetExcludeJSONRequestBody SetExcludeJSONBody
+
+// JudgeTextJSONRequestBody defines body for JudgeText for application/json ContentType.
+type JudgeTextJSONRequestBody JudgeTextJSONBody
 
 // CarryMovesJSONRequestBody defines body for CarryMoves for application/json ContentType.
 type CarryMovesJSONRequestBody = Moves
@@ -1290,11 +1501,23 @@ type PlanMovesJSONRequestBody = Moves
 // MakeFolderJSONRequestBody defines body for MakeFolder for application/json ContentType.
 type MakeFolderJSONRequestBody MakeFolderJSONBody
 
+// MakePageJSONRequestBody defines body for MakePage for application/json ContentType.
+type MakePageJSONRequestBody MakePageJSONBody
+
+// ListOffersJSONRequestBody defines body for ListOffers for application/json ContentType.
+type ListOffersJSONRequestBody ListOffersJSONBody
+
 // ApplyRepairJSONRequestBody defines body for ApplyRepair for application/json ContentType.
 type ApplyRepairJSONRequestBody ApplyRepairJSONBody
 
 // SetSettingsJSONRequestBody defines body for SetSettings for application/json ContentType.
 type SetSettingsJSONRequestBody = Settings
+
+// SaveSourceJSONRequestBody defines body for SaveSource for application/json ContentType.
+type SaveSourceJSONRequestBody = EditedText
+
+// NoteTriedJSONRequestBody defines body for NoteTried for application/json ContentType.
+type NoteTriedJSONRequestBody = At
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
@@ -1346,12 +1569,18 @@ type ServerInterface interface {
 	// UndoBackTo Take back a change and all that were made after it, the last one first.
 	// (POST /folders/{folder}/changes/{change}/undo-back-to)
 	UndoBackTo(c *gin.Context, folder FolderId, change int64)
+	// Compose Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it, but for an id that a heading of another page is given.
+	// (POST /folders/{folder}/compose)
+	Compose(c *gin.Context, folder FolderId)
 	// ListDepartures Moves that were made elsewhere, and that references have not followed.
 	// (GET /folders/{folder}/departures)
 	ListDepartures(c *gin.Context, folder FolderId)
 	// AnswerDepartures Let references follow moves that were made elsewhere, or forget what stood at the old places.
 	// (POST /folders/{folder}/departures)
 	AnswerDepartures(c *gin.Context, folder FolderId)
+	// KeepDraft Keep text that is not saved yet, or forget it.
+	// (PUT /folders/{folder}/draft)
+	KeepDraft(c *gin.Context, folder FolderId)
 	// Listen What happens in a folder, as server-sent events. The data of each is an Event.
 	// (GET /folders/{folder}/events)
 	Listen(c *gin.Context, folder FolderId)
@@ -1361,9 +1590,15 @@ type ServerInterface interface {
 	// GetHosting The chosen and ticked places, the references whose fate differs between them, and the names that may not work everywhere.
 	// (GET /folders/{folder}/hosting)
 	GetHosting(c *gin.Context, folder FolderId, params GetHostingParams)
+	// JudgeText Judge the references in text that is not saved yet.
+	// (POST /folders/{folder}/judge)
+	JudgeText(c *gin.Context, folder FolderId)
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(c *gin.Context, folder FolderId, params GetLandingParams)
+	// GetMessage The message that an e-mail link opens, as a file that mail programs read. Nothing is sent.
+	// (GET /folders/{folder}/message)
+	GetMessage(c *gin.Context, folder FolderId, params GetMessageParams)
 	// CarryMoves Carry moves out, with all that follows from them, as one change.
 	// (POST /folders/{folder}/moves)
 	CarryMoves(c *gin.Context, folder FolderId)
@@ -1373,6 +1608,12 @@ type ServerInterface interface {
 	// MakeFolder Make a folder, with those above it.
 	// (POST /folders/{folder}/new-folder)
 	MakeFolder(c *gin.Context, folder FolderId)
+	// MakePage Make a page after the pattern of another one.
+	// (POST /folders/{folder}/new-page)
+	MakePage(c *gin.Context, folder FolderId)
+	// ListOffers What can be referred to: what completes a reference as it is being typed, or what has some words in its name, title or headings.
+	// (POST /folders/{folder}/offers)
+	ListOffers(c *gin.Context, folder FolderId)
 	// GetOutline The headings and ids of a page, who refers to each, and the names that are looked for and not there.
 	// (GET /folders/{folder}/outline)
 	GetOutline(c *gin.Context, folder FolderId, params GetOutlineParams)
@@ -1385,6 +1626,9 @@ type ServerInterface interface {
 	// GetPicture The bytes of a picture in the folder, to be shown as an image and as nothing else.
 	// (GET /folders/{folder}/picture)
 	GetPicture(c *gin.Context, folder FolderId, params GetPictureParams)
+	// AddPicture Put a picture into the folder's picture folder, under a name that keeps the naming rules.
+	// (POST /folders/{folder}/pictures)
+	AddPicture(c *gin.Context, folder FolderId, params AddPictureParams)
 	// GetPreview Where the folder's pages can be looked at, as the chosen place would serve them.
 	// (GET /folders/{folder}/preview)
 	GetPreview(c *gin.Context, folder FolderId)
@@ -1403,9 +1647,15 @@ type ServerInterface interface {
 	// GetSource The text of a file, and where its references stand in it.
 	// (GET /folders/{folder}/source)
 	GetSource(c *gin.Context, folder FolderId, params GetSourceParams)
+	// SaveSource Save the text of a file. If the file is not as it was when the text was begun, nothing is written.
+	// (PUT /folders/{folder}/source)
+	SaveSource(c *gin.Context, folder FolderId)
 	// GetTree What stands in a folder within the opened one, the folders first.
 	// (GET /folders/{folder}/tree)
 	GetTree(c *gin.Context, folder FolderId, params GetTreeParams)
+	// NoteTried Note that a link was followed in the live page.
+	// (POST /folders/{folder}/tried)
+	NoteTried(c *gin.Context, folder FolderId)
 	// GetSession What the interface needs to begin with.
 	// (GET /session)
 	GetSession(c *gin.Context)
@@ -1904,6 +2154,31 @@ func (siw *ServerInterfaceWrapper) UndoBackTo(c *gin.Context) {
 	siw.Handler.UndoBackTo(c, folder, change)
 }
 
+// Compose operation middleware
+func (siw *ServerInterfaceWrapper) Compose(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Compose(c, folder)
+}
+
 // ListDepartures operation middleware
 func (siw *ServerInterfaceWrapper) ListDepartures(c *gin.Context) {
 
@@ -1952,6 +2227,31 @@ func (siw *ServerInterfaceWrapper) AnswerDepartures(c *gin.Context) {
 	}
 
 	siw.Handler.AnswerDepartures(c, folder)
+}
+
+// KeepDraft operation middleware
+func (siw *ServerInterfaceWrapper) KeepDraft(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.KeepDraft(c, folder)
 }
 
 // Listen operation middleware
@@ -2056,6 +2356,31 @@ func (siw *ServerInterfaceWrapper) GetHosting(c *gin.Context) {
 	siw.Handler.GetHosting(c, folder, params)
 }
 
+// JudgeText operation middleware
+func (siw *ServerInterfaceWrapper) JudgeText(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.JudgeText(c, folder)
+}
+
 // GetLanding operation middleware
 func (siw *ServerInterfaceWrapper) GetLanding(c *gin.Context) {
 
@@ -2098,6 +2423,50 @@ func (siw *ServerInterfaceWrapper) GetLanding(c *gin.Context) {
 	}
 
 	siw.Handler.GetLanding(c, folder, params)
+}
+
+// GetMessage operation middleware
+func (siw *ServerInterfaceWrapper) GetMessage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetMessageParams
+
+	// ------------- Required query parameter "page" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "page", c.Request.URL.Query(), &params.Page, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter page: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "key" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "key", c.Request.URL.Query(), &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter key: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetMessage(c, folder, params)
 }
 
 // CarryMoves operation middleware
@@ -2173,6 +2542,56 @@ func (siw *ServerInterfaceWrapper) MakeFolder(c *gin.Context) {
 	}
 
 	siw.Handler.MakeFolder(c, folder)
+}
+
+// MakePage operation middleware
+func (siw *ServerInterfaceWrapper) MakePage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MakePage(c, folder)
+}
+
+// ListOffers operation middleware
+func (siw *ServerInterfaceWrapper) ListOffers(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListOffers(c, folder)
 }
 
 // GetOutline operation middleware
@@ -2354,6 +2773,42 @@ func (siw *ServerInterfaceWrapper) GetPicture(c *gin.Context) {
 	}
 
 	siw.Handler.GetPicture(c, folder, params)
+}
+
+// AddPicture operation middleware
+func (siw *ServerInterfaceWrapper) AddPicture(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddPictureParams
+
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", c.Request.URL.Query(), &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter name: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddPicture(c, folder, params)
 }
 
 // GetPreview operation middleware
@@ -2584,6 +3039,31 @@ func (siw *ServerInterfaceWrapper) GetSource(c *gin.Context) {
 	siw.Handler.GetSource(c, folder, params)
 }
 
+// SaveSource operation middleware
+func (siw *ServerInterfaceWrapper) SaveSource(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SaveSource(c, folder)
+}
+
 // GetTree operation middleware
 func (siw *ServerInterfaceWrapper) GetTree(c *gin.Context) {
 
@@ -2618,6 +3098,31 @@ func (siw *ServerInterfaceWrapper) GetTree(c *gin.Context) {
 	}
 
 	siw.Handler.GetTree(c, folder, params)
+}
+
+// NoteTried operation middleware
+func (siw *ServerInterfaceWrapper) NoteTried(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NoteTried(c, folder)
 }
 
 // GetSession operation middleware
@@ -2694,6 +3199,15 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/folders/:folder/aside", wrapper.ListAside)
 	router.POST(options.BaseURL+"/folders/:folder/aside", wrapper.SetAside)
 	router.GET(options.BaseURL+"/folders/:folder/source", wrapper.GetSource)
+	router.PUT(options.BaseURL+"/folders/:folder/source", wrapper.SaveSource)
+	router.PUT(options.BaseURL+"/folders/:folder/draft", wrapper.KeepDraft)
+	router.POST(options.BaseURL+"/folders/:folder/judge", wrapper.JudgeText)
+	router.POST(options.BaseURL+"/folders/:folder/offers", wrapper.ListOffers)
+	router.POST(options.BaseURL+"/folders/:folder/compose", wrapper.Compose)
+	router.POST(options.BaseURL+"/folders/:folder/new-page", wrapper.MakePage)
+	router.POST(options.BaseURL+"/folders/:folder/pictures", wrapper.AddPicture)
+	router.POST(options.BaseURL+"/folders/:folder/tried", wrapper.NoteTried)
+	router.GET(options.BaseURL+"/folders/:folder/message", wrapper.GetMessage)
 	router.GET(options.BaseURL+"/folders/:folder/preview", wrapper.GetPreview)
 	router.GET(options.BaseURL+"/folders/:folder/picture", wrapper.GetPicture)
 	router.GET(options.BaseURL+"/folders/:folder/events", wrapper.Listen)
@@ -3322,6 +3836,46 @@ func (response UndoBackTodefaultApplicationProblemPlusJSONResponse) VisitUndoBac
 	return err
 }
 
+type ComposeRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *ComposeJSONRequestBody
+}
+
+type ComposeResponseObject interface {
+	VisitComposeResponse(w http.ResponseWriter) error
+}
+
+type Compose200JSONResponse Composed
+
+func (response Compose200JSONResponse) VisitComposeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComposedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComposedefaultApplicationProblemPlusJSONResponse) VisitComposeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListDeparturesRequestObject struct {
 	Folder FolderId `json:"folder"`
 }
@@ -3392,6 +3946,40 @@ type AnswerDeparturesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AnswerDeparturesdefaultApplicationProblemPlusJSONResponse) VisitAnswerDeparturesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type KeepDraftRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *KeepDraftJSONRequestBody
+}
+
+type KeepDraftResponseObject interface {
+	VisitKeepDraftResponse(w http.ResponseWriter) error
+}
+
+type KeepDraft204Response struct {
+}
+
+func (response KeepDraft204Response) VisitKeepDraftResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type KeepDraftdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response KeepDraftdefaultApplicationProblemPlusJSONResponse) VisitKeepDraftResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3551,6 +4139,46 @@ func (response GetHostingdefaultApplicationProblemPlusJSONResponse) VisitGetHost
 	return err
 }
 
+type JudgeTextRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *JudgeTextJSONRequestBody
+}
+
+type JudgeTextResponseObject interface {
+	VisitJudgeTextResponse(w http.ResponseWriter) error
+}
+
+type JudgeText200JSONResponse []Span
+
+func (response JudgeText200JSONResponse) VisitJudgeTextResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type JudgeTextdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response JudgeTextdefaultApplicationProblemPlusJSONResponse) VisitJudgeTextResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetLandingRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params GetLandingParams
@@ -3580,6 +4208,52 @@ type GetLandingdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetLandingdefaultApplicationProblemPlusJSONResponse) VisitGetLandingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMessageRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params GetMessageParams
+}
+
+type GetMessageResponseObject interface {
+	VisitGetMessageResponse(w http.ResponseWriter) error
+}
+
+type GetMessage200Messagerfc822Response struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetMessage200Messagerfc822Response) VisitGetMessageResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "message/rfc822")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetMessagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMessagedefaultApplicationProblemPlusJSONResponse) VisitGetMessageResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3704,6 +4378,89 @@ type MakeFolderdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response MakeFolderdefaultApplicationProblemPlusJSONResponse) VisitMakeFolderResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakePageRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *MakePageJSONRequestBody
+}
+
+type MakePageResponseObject interface {
+	VisitMakePageResponse(w http.ResponseWriter) error
+}
+
+type MakePage200JSONResponse struct {
+	Change int64  `json:"change"`
+	Path   string `json:"path"`
+}
+
+func (response MakePage200JSONResponse) VisitMakePageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MakePagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MakePagedefaultApplicationProblemPlusJSONResponse) VisitMakePageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOffersRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *ListOffersJSONRequestBody
+}
+
+type ListOffersResponseObject interface {
+	VisitListOffersResponse(w http.ResponseWriter) error
+}
+
+type ListOffers200JSONResponse []Offer
+
+func (response ListOffers200JSONResponse) VisitListOffersResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListOffersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListOffersdefaultApplicationProblemPlusJSONResponse) VisitListOffersResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3869,6 +4626,51 @@ type GetPicturedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetPicturedefaultApplicationProblemPlusJSONResponse) VisitGetPictureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPictureRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params AddPictureParams
+	Body   io.Reader
+}
+
+type AddPictureResponseObject interface {
+	VisitAddPictureResponse(w http.ResponseWriter) error
+}
+
+type AddPicture200JSONResponse struct {
+	Height int    `json:"height"`
+	Path   string `json:"path"`
+	Width  int    `json:"width"`
+}
+
+func (response AddPicture200JSONResponse) VisitAddPictureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPicturedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddPicturedefaultApplicationProblemPlusJSONResponse) VisitAddPictureResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4125,6 +4927,49 @@ func (response GetSourcedefaultApplicationProblemPlusJSONResponse) VisitGetSourc
 	return err
 }
 
+type SaveSourceRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *SaveSourceJSONRequestBody
+}
+
+type SaveSourceResponseObject interface {
+	VisitSaveSourceResponse(w http.ResponseWriter) error
+}
+
+type SaveSource200JSONResponse struct {
+	// Change 0 if nothing had changed.
+	Change int64 `json:"change"`
+}
+
+func (response SaveSource200JSONResponse) VisitSaveSourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SaveSourcedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SaveSourcedefaultApplicationProblemPlusJSONResponse) VisitSaveSourceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetTreeRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params GetTreeParams
@@ -4154,6 +4999,40 @@ type GetTreedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetTreedefaultApplicationProblemPlusJSONResponse) VisitGetTreeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NoteTriedRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *NoteTriedJSONRequestBody
+}
+
+type NoteTriedResponseObject interface {
+	VisitNoteTriedResponse(w http.ResponseWriter) error
+}
+
+type NoteTried204Response struct {
+}
+
+func (response NoteTried204Response) VisitNoteTriedResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type NoteTrieddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NoteTrieddefaultApplicationProblemPlusJSONResponse) VisitNoteTriedResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4266,12 +5145,18 @@ type StrictServerInterface interface {
 	// UndoBackTo Take back a change and all that were made after it, the last one first.
 	// (POST /folders/{folder}/changes/{change}/undo-back-to)
 	UndoBackTo(ctx context.Context, request UndoBackToRequestObject) (UndoBackToResponseObject, error)
+	// Compose Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it, but for an id that a heading of another page is given.
+	// (POST /folders/{folder}/compose)
+	Compose(ctx context.Context, request ComposeRequestObject) (ComposeResponseObject, error)
 	// ListDepartures Moves that were made elsewhere, and that references have not followed.
 	// (GET /folders/{folder}/departures)
 	ListDepartures(ctx context.Context, request ListDeparturesRequestObject) (ListDeparturesResponseObject, error)
 	// AnswerDepartures Let references follow moves that were made elsewhere, or forget what stood at the old places.
 	// (POST /folders/{folder}/departures)
 	AnswerDepartures(ctx context.Context, request AnswerDeparturesRequestObject) (AnswerDeparturesResponseObject, error)
+	// KeepDraft Keep text that is not saved yet, or forget it.
+	// (PUT /folders/{folder}/draft)
+	KeepDraft(ctx context.Context, request KeepDraftRequestObject) (KeepDraftResponseObject, error)
 	// Listen What happens in a folder, as server-sent events. The data of each is an Event.
 	// (GET /folders/{folder}/events)
 	Listen(ctx context.Context, request ListenRequestObject) (ListenResponseObject, error)
@@ -4281,9 +5166,15 @@ type StrictServerInterface interface {
 	// GetHosting The chosen and ticked places, the references whose fate differs between them, and the names that may not work everywhere.
 	// (GET /folders/{folder}/hosting)
 	GetHosting(ctx context.Context, request GetHostingRequestObject) (GetHostingResponseObject, error)
+	// JudgeText Judge the references in text that is not saved yet.
+	// (POST /folders/{folder}/judge)
+	JudgeText(ctx context.Context, request JudgeTextRequestObject) (JudgeTextResponseObject, error)
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(ctx context.Context, request GetLandingRequestObject) (GetLandingResponseObject, error)
+	// GetMessage The message that an e-mail link opens, as a file that mail programs read. Nothing is sent.
+	// (GET /folders/{folder}/message)
+	GetMessage(ctx context.Context, request GetMessageRequestObject) (GetMessageResponseObject, error)
 	// CarryMoves Carry moves out, with all that follows from them, as one change.
 	// (POST /folders/{folder}/moves)
 	CarryMoves(ctx context.Context, request CarryMovesRequestObject) (CarryMovesResponseObject, error)
@@ -4293,6 +5184,12 @@ type StrictServerInterface interface {
 	// MakeFolder Make a folder, with those above it.
 	// (POST /folders/{folder}/new-folder)
 	MakeFolder(ctx context.Context, request MakeFolderRequestObject) (MakeFolderResponseObject, error)
+	// MakePage Make a page after the pattern of another one.
+	// (POST /folders/{folder}/new-page)
+	MakePage(ctx context.Context, request MakePageRequestObject) (MakePageResponseObject, error)
+	// ListOffers What can be referred to: what completes a reference as it is being typed, or what has some words in its name, title or headings.
+	// (POST /folders/{folder}/offers)
+	ListOffers(ctx context.Context, request ListOffersRequestObject) (ListOffersResponseObject, error)
 	// GetOutline The headings and ids of a page, who refers to each, and the names that are looked for and not there.
 	// (GET /folders/{folder}/outline)
 	GetOutline(ctx context.Context, request GetOutlineRequestObject) (GetOutlineResponseObject, error)
@@ -4305,6 +5202,9 @@ type StrictServerInterface interface {
 	// GetPicture The bytes of a picture in the folder, to be shown as an image and as nothing else.
 	// (GET /folders/{folder}/picture)
 	GetPicture(ctx context.Context, request GetPictureRequestObject) (GetPictureResponseObject, error)
+	// AddPicture Put a picture into the folder's picture folder, under a name that keeps the naming rules.
+	// (POST /folders/{folder}/pictures)
+	AddPicture(ctx context.Context, request AddPictureRequestObject) (AddPictureResponseObject, error)
 	// GetPreview Where the folder's pages can be looked at, as the chosen place would serve them.
 	// (GET /folders/{folder}/preview)
 	GetPreview(ctx context.Context, request GetPreviewRequestObject) (GetPreviewResponseObject, error)
@@ -4323,9 +5223,15 @@ type StrictServerInterface interface {
 	// GetSource The text of a file, and where its references stand in it.
 	// (GET /folders/{folder}/source)
 	GetSource(ctx context.Context, request GetSourceRequestObject) (GetSourceResponseObject, error)
+	// SaveSource Save the text of a file. If the file is not as it was when the text was begun, nothing is written.
+	// (PUT /folders/{folder}/source)
+	SaveSource(ctx context.Context, request SaveSourceRequestObject) (SaveSourceResponseObject, error)
 	// GetTree What stands in a folder within the opened one, the folders first.
 	// (GET /folders/{folder}/tree)
 	GetTree(ctx context.Context, request GetTreeRequestObject) (GetTreeResponseObject, error)
+	// NoteTried Note that a link was followed in the live page.
+	// (POST /folders/{folder}/tried)
+	NoteTried(ctx context.Context, request NoteTriedRequestObject) (NoteTriedResponseObject, error)
 	// GetSession What the interface needs to begin with.
 	// (GET /session)
 	GetSession(ctx context.Context, request GetSessionRequestObject) (GetSessionResponseObject, error)
@@ -4880,6 +5786,50 @@ func (sh *strictHandler) UndoBackTo(ctx *gin.Context, folder FolderId, change in
 	}
 }
 
+// Compose operation middleware
+func (sh *strictHandler) Compose(ctx *gin.Context, folder FolderId) {
+	var request ComposeRequestObject
+
+	request.Folder = folder
+
+	var body ComposeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Compose(ctx, request.(ComposeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Compose")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ComposeResponseObject); ok {
+		if err := validResponse.VisitComposeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListDepartures operation middleware
 func (sh *strictHandler) ListDepartures(ctx *gin.Context, folder FolderId) {
 	var request ListDeparturesRequestObject
@@ -4943,6 +5893,50 @@ func (sh *strictHandler) AnswerDepartures(ctx *gin.Context, folder FolderId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(AnswerDeparturesResponseObject); ok {
 		if err := validResponse.VisitAnswerDeparturesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// KeepDraft operation middleware
+func (sh *strictHandler) KeepDraft(ctx *gin.Context, folder FolderId) {
+	var request KeepDraftRequestObject
+
+	request.Folder = folder
+
+	var body KeepDraftJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.KeepDraft(ctx, request.(KeepDraftRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "KeepDraft")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(KeepDraftResponseObject); ok {
+		if err := validResponse.VisitKeepDraftResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -5047,6 +6041,50 @@ func (sh *strictHandler) GetHosting(ctx *gin.Context, folder FolderId, params Ge
 	}
 }
 
+// JudgeText operation middleware
+func (sh *strictHandler) JudgeText(ctx *gin.Context, folder FolderId) {
+	var request JudgeTextRequestObject
+
+	request.Folder = folder
+
+	var body JudgeTextJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.JudgeText(ctx, request.(JudgeTextRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "JudgeText")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(JudgeTextResponseObject); ok {
+		if err := validResponse.VisitJudgeTextResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetLanding operation middleware
 func (sh *strictHandler) GetLanding(ctx *gin.Context, folder FolderId, params GetLandingParams) {
 	var request GetLandingRequestObject
@@ -5067,6 +6105,33 @@ func (sh *strictHandler) GetLanding(ctx *gin.Context, folder FolderId, params Ge
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetLandingResponseObject); ok {
 		if err := validResponse.VisitGetLandingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetMessage operation middleware
+func (sh *strictHandler) GetMessage(ctx *gin.Context, folder FolderId, params GetMessageParams) {
+	var request GetMessageRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetMessage(ctx, request.(GetMessageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetMessage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetMessageResponseObject); ok {
+		if err := validResponse.VisitGetMessageResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -5206,6 +6271,94 @@ func (sh *strictHandler) MakeFolder(ctx *gin.Context, folder FolderId) {
 	}
 }
 
+// MakePage operation middleware
+func (sh *strictHandler) MakePage(ctx *gin.Context, folder FolderId) {
+	var request MakePageRequestObject
+
+	request.Folder = folder
+
+	var body MakePageJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MakePage(ctx, request.(MakePageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakePage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MakePageResponseObject); ok {
+		if err := validResponse.VisitMakePageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListOffers operation middleware
+func (sh *strictHandler) ListOffers(ctx *gin.Context, folder FolderId) {
+	var request ListOffersRequestObject
+
+	request.Folder = folder
+
+	var body ListOffersJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListOffers(ctx, request.(ListOffersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListOffers")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListOffersResponseObject); ok {
+		if err := validResponse.VisitListOffersResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetOutline operation middleware
 func (sh *strictHandler) GetOutline(ctx *gin.Context, folder FolderId, params GetOutlineParams) {
 	var request GetOutlineRequestObject
@@ -5306,6 +6459,35 @@ func (sh *strictHandler) GetPicture(ctx *gin.Context, folder FolderId, params Ge
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetPictureResponseObject); ok {
 		if err := validResponse.VisitGetPictureResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddPicture operation middleware
+func (sh *strictHandler) AddPicture(ctx *gin.Context, folder FolderId, params AddPictureParams) {
+	var request AddPictureRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	request.Body = ctx.Request.Body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddPicture(ctx, request.(AddPictureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddPicture")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddPictureResponseObject); ok {
+		if err := validResponse.VisitAddPictureResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -5507,6 +6689,50 @@ func (sh *strictHandler) GetSource(ctx *gin.Context, folder FolderId, params Get
 	}
 }
 
+// SaveSource operation middleware
+func (sh *strictHandler) SaveSource(ctx *gin.Context, folder FolderId) {
+	var request SaveSourceRequestObject
+
+	request.Folder = folder
+
+	var body SaveSourceJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SaveSource(ctx, request.(SaveSourceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SaveSource")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SaveSourceResponseObject); ok {
+		if err := validResponse.VisitSaveSourceResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // GetTree operation middleware
 func (sh *strictHandler) GetTree(ctx *gin.Context, folder FolderId, params GetTreeParams) {
 	var request GetTreeRequestObject
@@ -5527,6 +6753,50 @@ func (sh *strictHandler) GetTree(ctx *gin.Context, folder FolderId, params GetTr
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetTreeResponseObject); ok {
 		if err := validResponse.VisitGetTreeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// NoteTried operation middleware
+func (sh *strictHandler) NoteTried(ctx *gin.Context, folder FolderId) {
+	var request NoteTriedRequestObject
+
+	request.Folder = folder
+
+	var body NoteTriedJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NoteTried(ctx, request.(NoteTriedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NoteTried")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NoteTriedResponseObject); ok {
+		if err := validResponse.VisitNoteTriedResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

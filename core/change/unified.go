@@ -57,6 +57,11 @@ func (f *File) Unified(src []byte) (string, error) {
 	return b.String(), nil
 }
 
+// Compared returns the difference of two texts as a unified diff, with three lines around each change.
+func Compared(from, to, before, after string) string {
+	return udiff.Unified(from, to, before, after)
+}
+
 // quoted writes a path as git does: in quotes, with escapes, if there is more than plain ASCII in it.
 func quoted(path string) string {
 	plain := true

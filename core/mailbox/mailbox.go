@@ -245,6 +245,28 @@ func Encode(text string) string {
 	return b.String()
 }
 
+// Compose writes an e-mail link (RFC 6068): addresses parted by commas, and what is filled in, each encoded.
+func Compose(to, cc, bcc, subject, body string) string {
+	addresses := func(list string) string {
+		var out []string
+		for part := range strings.SplitSeq(list, ",") {
+			if part = strings.TrimSpace(part); part != "" {
+				out = append(out, strings.NewReplacer("%", "%25", "?", "%3F", "&", "%26", "#", "%23", " ", "%20").Replace(part))
+			}
+		}
+		return strings.Join(out, ",")
+	}
+	link := "mailto:" + addresses(to)
+	sep := "?"
+	for _, f := range []Field{{"cc", addresses(cc)}, {"bcc", addresses(bcc)}, {"subject", Encode(subject)}, {"body", Encode(strings.ReplaceAll(body, "\n", "\r\n"))}} {
+		if f.Value != "" {
+			link += sep + f.Name + "=" + f.Value
+			sep = "&"
+		}
+	}
+	return link
+}
+
 // Mend returns the link with what can be put right without guessing put right, and whether that leaves no
 // problem: separators, spaces and characters that were not encoded.
 func Mend(value string) (string, bool) {

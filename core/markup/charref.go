@@ -127,3 +127,8 @@ func encodeUTF16(s string, bigEndian bool) []byte {
 	}
 	return out
 }
+
+// EscapeText writes text so that it reads as itself between tags.
+func EscapeText(text string) string {
+	return strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;").Replace(text)
+}

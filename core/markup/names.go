@@ -150,6 +150,8 @@ const (
 	AttrAriaFlowTo
 	AttrAriaLabelledBy
 	AttrAriaOwns
+	AttrClass
+	AttrHreflang
 	// attrHandler stands for every on… and data-… attribute: something on the page acts on the element.
 	attrHandler
 	numAttributes
@@ -165,7 +167,7 @@ var attributeNames = [numAttributes]string{
 	AttrFor: "for", AttrForm: "form", AttrHeaders: "headers", AttrList: "list", AttrUsemap: "usemap", AttrPopoverTarget: "popovertarget",
 	AttrCommandFor: "commandfor", AttrAriaActiveDescendant: "aria-activedescendant", AttrAriaControls: "aria-controls",
 	AttrAriaDescribedBy: "aria-describedby", AttrAriaDetails: "aria-details", AttrAriaErrorMessage: "aria-errormessage",
-	AttrAriaFlowTo: "aria-flowto", AttrAriaLabelledBy: "aria-labelledby", AttrAriaOwns: "aria-owns",
+	AttrAriaFlowTo: "aria-flowto", AttrAriaLabelledBy: "aria-labelledby", AttrAriaOwns: "aria-owns", AttrClass: "class", AttrHreflang: "hreflang",
 }
 
 // String returns the attribute's name in lower case.

@@ -104,3 +104,24 @@ func (m *Mapper) Offset(unit int) int {
 	}
 	return m.bytes[i]
 }
+
+// Units counts the UTF-16 code units of a text.
+func Units(text string) int {
+	n := 0
+	for _, r := range text {
+		n += max(1, utf16.RuneLen(r))
+	}
+	return n
+}
+
+// ByteOf returns where in a text, in bytes, the UTF-16 code unit stands.
+func ByteOf(text string, unit int) int {
+	n := 0
+	for i, r := range text {
+		if n >= unit {
+			return i
+		}
+		n += max(1, utf16.RuneLen(r))
+	}
+	return len(text)
+}

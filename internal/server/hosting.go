@@ -8,6 +8,7 @@ import (
 
 	"arvel/api"
 	"arvel/core/audit"
+	"arvel/core/change"
 	"arvel/core/markup"
 	"arvel/internal/store"
 	"arvel/internal/workbench"
@@ -158,18 +159,17 @@ func (s *Server) GetSource(_ context.Context, r api.GetSourceRequestObject) (api
 		return nil, err
 	}
 	m := markup.NewMapper(src)
-	f := &v.Snapshot.Files[file]
-	hash := f.Hash
-	out := api.GetSource200JSONResponse{Text: m.Text, Encoding: m.Encoding, Hash: hex.EncodeToString(hash[:]), Spans: []api.Span{}}
-	if f.Doc == nil {
-		return out, nil
+	hash := change.HashOf(src)
+	out := api.GetSource200JSONResponse{Text: m.Text, Encoding: m.Encoding, Hash: hex.EncodeToString(hash[:]), Spans: spans(w, v, file, m, 0)}
+	draft, ok, err := w.Draft(r.Params.Page)
+	if err != nil {
+		return nil, err
 	}
-	keys := workbench.Keys(f.Doc)
-	for i, state := range v.Report.States(file) {
-		ref := &f.Doc.References[i]
-		out.Spans = append(out.Spans, api.Span{
-			From: m.Unit(int(ref.Start)), To: m.Unit(int(ref.End)), Reference: reference(audit.NewCase(v.Snapshot, file, i), state, keys[i]),
-		})
+	if ok {
+		out.Draft = &api.Draft{Text: draft.Text, Base: hex.EncodeToString(draft.Base[:]), Stale: draft.Base != hash}
+		if out.Draft.Stale {
+			out.Draft.Difference = change.Compared("in the file", "not saved", m.Text, draft.Text)
+		}
 	}
 	return out, nil
 }

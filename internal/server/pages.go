@@ -6,6 +6,7 @@ import (
 
 	"arvel/api"
 	"arvel/core/audit"
+	"arvel/core/markup"
 	"arvel/core/site"
 	"arvel/internal/workbench"
 )
@@ -193,7 +194,7 @@ func strip(states []audit.State) string {
 
 // ListReferences lists the references on a page.
 func (s *Server) ListReferences(_ context.Context, r api.ListReferencesRequestObject) (api.ListReferencesResponseObject, error) {
-	_, v, err := s.view(r.Folder)
+	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
@@ -213,14 +214,20 @@ func (s *Server) ListReferences(_ context.Context, r api.ListReferencesRequestOb
 	from, n := window(r.Params.Offset, r.Params.Limit)
 	fits := contains(r.Params.Q)
 	passes := filterOf(v, r.Params.State, r.Params.Way, r.Params.Rule)
-	keys := workbench.Keys(f.Doc)
+	keys, tried := workbench.Keys(f.Doc), w.Tried(v, file)
 	for i, st := range v.Report.States(file) {
 		ref := &f.Doc.References[i]
+		done := tried != nil && tried[i]
+		if ref.Role == markup.RoleLink && st != audit.Broken && st != audit.Inert && !done {
+			out.Untried++
+		}
 		if !fits(ref.Written, ref.Text) || !passes.reference(file, i) {
 			continue
 		}
 		if out.Total >= from && len(out.References) < n {
-			out.References = append(out.References, reference(audit.NewCase(v.Snapshot, file, i), st, keys[i]))
+			one := reference(audit.NewCase(v.Snapshot, file, i), st, keys[i])
+			one.Tried = done
+			out.References = append(out.References, one)
 		}
 		if r.Params.Find != nil && *r.Params.Find == keys[i] {
 			at := out.Total

@@ -9,6 +9,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"arvel/api"
+	"arvel/core/compose"
 	"arvel/core/markup"
 	"arvel/internal/folder"
 	"arvel/internal/store"
@@ -47,6 +48,8 @@ func problemOf(err error) api.Problem {
 		gone     *workbench.GoneError
 		setting  *workbench.SettingError
 		clash    *workbench.ClashError
+		place    *compose.PlaceError
+		name     *workbench.NameError
 		letters  *markup.EncodeError
 	)
 	switch {
@@ -62,6 +65,10 @@ func problemOf(err error) api.Problem {
 		return problem(http.StatusInsufficientStorage, write.Error(), "", write.Path)
 	case errors.As(err, &gone):
 		return problem(http.StatusNotFound, gone.Sentence, "")
+	case errors.As(err, &place):
+		return problem(http.StatusUnprocessableEntity, place.Sentence, "")
+	case errors.As(err, &name):
+		return problem(http.StatusUnprocessableEntity, name.Sentence, "")
 	case errors.As(err, &clash):
 		return problem(http.StatusConflict, clash.Error(), "Nothing was changed.")
 	case errors.As(err, &setting):

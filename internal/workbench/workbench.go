@@ -32,6 +32,7 @@ type Workbench struct {
 	options site.Options
 	terms   audit.Terms
 	kept    store.Settings
+	tried   atomic.Pointer[triedLinks]
 	changes sync.Mutex // held while the view or the files are changed
 	view    atomic.Pointer[View]
 	read    atomic.Int64

@@ -31,7 +31,7 @@ export interface PagesSearch {
 }
 
 /** The ways to see a page. Its links are listed where nothing else is said. */
-export type Way = "source" | "page";
+export type Way = "source" | "page" | "write";
 
 const states: State[] = ["sound", "broken", "fragile", "unchecked", "inert"];
 
@@ -52,7 +52,7 @@ const pages = createRoute({
       ...(typeof s.way === "string" ? { way: s.way } : {}),
       ...(typeof s.rule === "string" ? { rule: s.rule } : {}),
       ...(state ? { state } : {}),
-      ...(s.see === "source" || s.see === "page" ? { see: s.see } : {}),
+      ...(s.see === "source" || s.see === "page" || s.see === "write" ? { see: s.see } : {}),
     };
   },
   component: lazyRouteComponent(() => import("./pages/pages")),

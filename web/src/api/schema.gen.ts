@@ -537,6 +537,159 @@ export interface paths {
         };
         /** The text of a file, and where its references stand in it. */
         get: operations["getSource"];
+        /** Save the text of a file. If the file is not as it was when the text was begun, nothing is written. */
+        put: operations["saveSource"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep text that is not saved yet, or forget it. */
+        put: operations["keepDraft"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Judge the references in text that is not saved yet. */
+        post: operations["judgeText"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What can be referred to: what completes a reference as it is being typed, or what has some words in its name, title or headings. */
+        post: operations["listOffers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/compose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it, but for an id that a heading of another page is given. */
+        post: operations["compose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/new-page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a page after the pattern of another one. */
+        post: operations["makePage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a picture into the folder's picture folder, under a name that keeps the naming rules. */
+        post: operations["addPicture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that a link was followed in the live page. */
+        post: operations["noteTried"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/message": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** The message that an e-mail link opens, as a file that mail programs read. Nothing is sent. */
+        get: operations["getMessage"];
         put?: never;
         post?: never;
         delete?: never;
@@ -846,7 +999,80 @@ export interface components {
             encoding: string;
             /** @description Of the file's bytes. */
             hash: string;
+            draft?: components["schemas"]["Draft"];
             spans: components["schemas"]["Span"][];
+        };
+        Draft: {
+            text: string;
+            base: string;
+            /** @description The file was changed since by somebody else. */
+            stale: boolean;
+            /** @description From the file as it is now to the draft, as a unified diff; empty unless it is stale. */
+            difference: string;
+        };
+        EditedText: {
+            page: string;
+            text: string;
+            /** @description Hash of the file that it was begun from, in hexadecimal. */
+            base: string;
+        };
+        Offer: {
+            /** @description What is written for it on the page. */
+            written: string;
+            /** @description Its path in the folder with its fragment, or its address. */
+            target: string;
+            name: string;
+            title: string;
+            kind: string;
+        };
+        Composing: {
+            page: string;
+            text: string;
+            /** @description Where the selection begins, in UTF-16 code units. */
+            from: number;
+            to: number;
+            /** @enum {string} */
+            action: "look" | "link" | "unlink" | "id" | "contents" | "top" | "e-mail" | "picture" | "frame" | "list";
+            target?: string;
+            targets?: string[];
+            /** @description The words of the target's heading, which is given an id if it has none. */
+            heading?: string;
+            /** @description The link's words, the picture's alternative text, or the frame's title. */
+            words?: string;
+            /** @description The tooltip. */
+            title?: string;
+            newTab?: boolean;
+            language?: string;
+            levelFrom?: number;
+            levelTo?: number;
+            message?: components["schemas"]["Message"];
+        };
+        Message: {
+            /** @description Addresses parted by commas. */
+            to: string;
+            cc: string;
+            bcc: string;
+            subject: string;
+            body: string;
+        };
+        Composed: {
+            edits: components["schemas"]["TextEdit"][];
+            /** @description What is written. */
+            written: string;
+            /** @description Where it leads. */
+            lands: string;
+            link?: components["schemas"]["LinkAt"];
+        };
+        LinkAt: {
+            href: string;
+            words: string;
+            title: string;
+            newTab: boolean;
+        };
+        TextEdit: {
+            from: number;
+            to: number;
+            insert: string;
         };
         Span: {
             /** @description Where the address begins in the text, in UTF-16 code units from 0. */
@@ -874,10 +1100,14 @@ export interface components {
             element: string;
             attribute: string;
             destination: components["schemas"]["Destination"];
+            /** @description It was followed in the live page since that or its target last changed. */
+            tried: boolean;
         };
         ReferenceList: {
             total: number;
             all: number;
+            /** @description Links that a visitor can follow and that were not tried. */
+            untried: number;
             /** @description The place of the reference that was to be found, from 0. */
             found?: number;
             path: string;
@@ -2107,6 +2337,284 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Source"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    saveSource: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditedText"];
+            };
+        };
+        responses: {
+            /** @description It is saved. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /**
+                         * Format: int64
+                         * @description 0 if nothing had changed.
+                         */
+                        change: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepDraft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    page: string;
+                    /** @description Left out to forget it. */
+                    text?: string;
+                    /** @description Hash of the file that it was begun from. */
+                    base?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description It is kept. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    judgeText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    page: string;
+                    text: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Where they stand and land */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Span"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listOffers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    page: string;
+                    /** @description The page's text as it is being edited; the file's when left out. */
+                    text?: string;
+                    /** @description What is typed of the reference so far. */
+                    value?: string;
+                    words?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The offers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    compose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Composing"];
+            };
+        };
+        responses: {
+            /** @description The edits of the text */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Composed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makePage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description The extension is added where it is left out. */
+                    path: string;
+                    title: string;
+                    /** @description The page whose head, menu and foot are kept; a bare page when left out. */
+                    pattern?: string;
+                    /** @description A page that the new one gets a link back to. */
+                    back?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description It is made. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        path: string;
+                        /** Format: int64 */
+                        change: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addPicture: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description It is there. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        path: string;
+                        width: number;
+                        height: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    noteTried: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["At"];
+            };
+        };
+        responses: {
+            /** @description It is noted. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMessage: {
+        parameters: {
+            query: {
+                page: string;
+                key: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The message */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "message/rfc822": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,8 +1,10 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
 import { Moon, Sun } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
+import { answer, api } from "../api/client";
 import { LiveContext, useEvents, useFolder, useLive } from "../api/folder";
-import { Trouble } from "../parts/controls";
+import { Button, Trouble } from "../parts/controls";
 import { ago, count } from "../parts/words";
 import { AboutFolder } from "./about";
 import { Counts } from "./counts";
@@ -110,7 +112,8 @@ function Body() {
           <code className="font-mono">.htm</code>, here and in the folders below. As soon as you save one, it stands
           here.
         </p>
-        <p className="mt-3">
+        <HomePage />
+        <p className="mt-6">
           <Link to="/" className="font-semibold text-act underline">
             Choose another folder
           </Link>
@@ -119,6 +122,49 @@ function Body() {
     );
   }
   return <Outlet />;
+}
+
+/** Makes the first page of an empty folder. */
+function HomePage() {
+  const { folder } = useParams({ from: "/folder/$folder" });
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [title, setTitle] = useState("");
+  const make = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST("/folders/{folder}/new-page", {
+          params: { path: { folder: Number(folder) } },
+          body: { path: "index.html", title: title.trim() },
+        }),
+      ),
+    onSuccess: async ({ path }) => {
+      await navigate({ to: "/folder/$folder/pages", params: { folder }, search: { page: path, see: "write" } });
+      await queries.invalidateQueries({ queryKey: ["folder", Number(folder)] });
+    },
+  });
+  return (
+    <form
+      className="mt-5 flex items-end gap-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        make.mutate();
+      }}
+    >
+      <label className="min-w-0 flex-1">
+        <span className="block text-[13px] text-second">Or begin here: the title of a home page</span>
+        <input
+          value={title}
+          onChange={(e) => setTitle(e.target.value)}
+          className="w-full border-b border-second bg-transparent py-1 focus:border-act"
+        />
+      </label>
+      <Button kind="act" type="submit" disabled={!title.trim() || make.isPending}>
+        Make it
+      </Button>
+      {make.error && <Trouble error={make.error} />}
+    </form>
+  );
 }
 
 function Alone({ children }: { children: React.ReactNode }) {

@@ -164,7 +164,21 @@ function receive(e: MessageEvent<ToPage>) {
   }
 }
 
+/** Tells which words are selected. */
+function select() {
+  const chosen = window.getSelection();
+  const text = chosen?.toString().replace(/\s+/g, " ").trim() ?? "";
+  if (!chosen || !text) return;
+  const to = chosen.getRangeAt(0);
+  const earlier = document.createRange();
+  earlier.setStart(document.body, 0);
+  earlier.setEnd(to.startContainer, to.startOffset);
+  const before = earlier.toString().replace(/\s+/g, " ").split(text).length - 1;
+  send({ arvel: "words", page, text, before });
+}
+
 window.addEventListener("message", receive);
+window.addEventListener("mouseup", select);
 window.addEventListener("click", click);
 window.addEventListener("mouseover", (e) => point(e.target));
 window.addEventListener("focusin", (e) => point(e.target));

@@ -9,7 +9,9 @@ export type FromPage =
   /** The pointer or the focus is on a reference, or on none. */
   | { arvel: "point"; page?: string; reference?: Reference }
   /** A reference was clicked. */
-  | { arvel: "click"; page: string; reference: Reference; follows: Follows };
+  | { arvel: "click"; page: string; reference: Reference; follows: Follows }
+  /** Words were selected; before tells how often they stand on the page before that place. */
+  | { arvel: "words"; page: string; text: string; before: number };
 
 /** What a click on a reference does. */
 export type Follows = "inside" | "outside" | "nowhere";

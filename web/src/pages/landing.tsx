@@ -59,6 +59,7 @@ interface ExplainedProps {
 
 function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
   const { headline, sentences, stair, repairs, target, message, reference, page } = landing;
+  const folder = useFolderId();
   const best = repairs[0];
   const outside = stair[0]?.kind === "outside";
   return (
@@ -86,6 +87,12 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
               </div>
             ))}
           </dl>
+          <p className="mt-2 text-[13px] text-second">
+            So a visitor's mail program opens it. Nothing is sent.{" "}
+            <a href={messageFile(folder, page, reference.key)} className="text-act underline" download="message.eml">
+              Try it in yours, as an .eml file
+            </a>
+          </p>
         </Section>
       )}
       {best && reference.written !== "" && (
@@ -119,6 +126,9 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
     </>
   );
 }
+
+const messageFile = (folder: number, page: string, key: string) =>
+  `/api/v1/folders/${folder}/message?${new URLSearchParams({ page, key })}`;
 
 function LandedOn({ target, fragment }: { target: Target; fragment: string | undefined }) {
   const size =

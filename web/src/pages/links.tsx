@@ -13,12 +13,14 @@ import { filled, type Only } from "./only";
 
 // The editor is loaded when the source is opened.
 const SourceText = lazy(() => import("./source"));
+const WriteSource = lazy(() => import("./write"));
 
 interface Props {
   page: string | undefined;
   link: string | undefined;
   only: Only;
   see: Way | undefined;
+  words: { text: string; before: number } | undefined;
   onLink: (key: string) => void;
   onSee: (see: Way | undefined) => void;
   onFollow: (page: string, key?: string) => void;
@@ -30,11 +32,12 @@ interface ReferenceStretch {
   all: number;
   found?: number;
   trouble?: string;
+  untried: number;
   notes: Note[];
 }
 
 /** The second column: the references on a page in reading order, what the visitor sees and what is written. */
-export function LinkColumn({ page, link, only, see: way, onLink, onSee, onFollow }: Props) {
+export function LinkColumn({ page, link, only, see: way, words, onLink, onSee, onFollow }: Props) {
   const folder = useFolderId();
   const [find, setFind] = useState("");
   const column = useRef<HTMLElement>(null);
@@ -70,9 +73,9 @@ export function LinkColumn({ page, link, only, see: way, onLink, onSee, onFollow
       onBlur={() => point(undefined)}
     >
       <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
-        <h2 className="text-[15px] font-semibold">Link</h2>
+        <h2 className="text-[15px] font-semibold">{way === "write" ? "Write" : "Link"}</h2>
         <span className="truncate text-[13px] text-second">
-          {list.list && (list.total === all ? `${all} in reading order` : `${list.total} of ${all}`)}
+          {way === "write" ? <Mono>{page}</Mono> : list.list && told(list.total, all, list.list.untried)}
         </span>
         <span className="flex-1" />
         <Ways way={way} onSee={onSee} />
@@ -95,6 +98,11 @@ export function LinkColumn({ page, link, only, see: way, onLink, onSee, onFollow
       {way === "source" && page && (
         <Suspense>
           <SourceText page={page} link={link} onLink={onLink} />
+        </Suspense>
+      )}
+      {way === "write" && page && (
+        <Suspense>
+          <WriteSource page={page} link={link} words={words} onLink={onLink} onPage={onFollow} />
         </Suspense>
       )}
       {way === "page" && page && <LivePage page={page} link={link} onPage={onFollow} onLink={onFollow} />}
@@ -137,9 +145,10 @@ const ways: { way: Way | undefined; word: string; title: string }[] = [
   { way: undefined, word: "links", title: "Its links in reading order (L)" },
   { way: "source", word: "source", title: "Its source, with marks (S)" },
   { way: "page", word: "page", title: "The page itself, live (W)" },
+  { way: "write", word: "write", title: "Write in its source, beside the page itself (E)" },
 ];
 
-/** The three ways to see a page. */
+/** The ways to see a page. */
 function Ways({ way, onSee }: { way: Way | undefined; onSee: (see: Way | undefined) => void }) {
   return (
     <fieldset aria-label="Ways to see the page" className="flex shrink-0 gap-2.5 text-[13px]">
@@ -157,6 +166,12 @@ function Ways({ way, onSee }: { way: Way | undefined; onSee: (see: Way | undefin
       ))}
     </fieldset>
   );
+}
+
+/** How many links stand here, and how many of them are left to try once one was. */
+function told(total: number, all: number, untried: number): string {
+  const links = total === all ? `${all} in reading order` : `${total} of ${all}`;
+  return untried > 0 ? `${links}, ${untried} to try` : links;
 }
 
 /** What is wrong with the page as a whole, its ids and its name. */
@@ -225,6 +240,11 @@ function ReferenceRow({ reference, on }: { reference: Reference | undefined; on:
         </div>
         <Mono className="block truncate text-[13px]">{written || <i className="text-second">nothing written</i>}</Mono>
       </div>
+      {reference.tried && (
+        <span className="shrink-0 text-[12px] text-second" title="Followed in the page itself since it last changed">
+          tried
+        </span>
+      )}
       <LandingMark state={state} label />
     </div>
   );

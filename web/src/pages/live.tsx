@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { answer, api, type Reference } from "../api/client";
 import { useFolderId, useLive } from "../api/folder";
@@ -11,6 +11,8 @@ interface Props {
   link: string | undefined;
   onPage: (path: string) => void;
   onLink: (page: string, key: string) => void;
+  /** Words were selected in the page, as often as before says stand before them. */
+  onWords?: (text: string, before: number) => void;
 }
 
 /** What the last click in the page came to, if it did not simply follow the link. */
@@ -20,8 +22,9 @@ interface Clicked {
 }
 
 /** The page itself, live, as the chosen place serves it. A click follows a link, and the interface follows along. */
-export function LivePage({ page, link, onPage, onLink }: Props) {
+export function LivePage({ page, link, onPage, onLink, onWords }: Props) {
   const folder = useFolderId();
+  const queries = useQueryClient();
   const { data, error } = useQuery({
     queryKey: ["preview", folder],
     queryFn: () => answer(api.GET("/folders/{folder}/preview", { params: { path: { folder } } })),
@@ -37,6 +40,10 @@ export function LivePage({ page, link, onPage, onLink }: Props) {
     if (origin) frame.current?.contentWindow?.postMessage(message, origin);
   };
 
+  const tried = async (from: string, key: string) => {
+    await answer(api.POST("/folders/{folder}/tried", { params: { path: { folder } }, body: { page: from, key } }));
+    await queries.invalidateQueries({ queryKey: ["folder", folder, "references"] });
+  };
   useEffect(() => {
     const receive = (e: MessageEvent<FromPage>) => {
       if (!origin || e.origin !== origin) return;
@@ -53,7 +60,11 @@ export function LivePage({ page, link, onPage, onLink }: Props) {
         case "point":
           point(e.data.page && e.data.reference ? { page: e.data.page, reference: e.data.reference } : undefined);
           break;
+        case "words":
+          if (e.data.page === page) onWords?.(e.data.text, e.data.before);
+          break;
         case "click":
+          if (e.data.follows === "inside") void tried(e.data.page, e.data.reference.key);
           setClicked(e.data.follows === "inside" ? undefined : e.data);
           if (e.data.follows !== "inside") onLink(e.data.page, e.data.reference.key);
       }

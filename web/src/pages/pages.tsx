@@ -8,6 +8,7 @@ import type { PagesSearch, Way } from "../router";
 import { FromColumn } from "./from";
 import { LandingColumn } from "./landing";
 import { LinkColumn } from "./links";
+import { LivePage } from "./live";
 
 /** Pages: from, link, landing. Three columns that read as a sentence. */
 export default function PagesView() {
@@ -17,6 +18,7 @@ export default function PagesView() {
   const { state, way, rule, see } = search;
   const only = useMemo(() => ({ state, way, rule }), [state, way, rule]);
   const columns = useRef<HTMLDivElement>(null);
+  const [words, setWords] = useState<{ text: string; before: number }>();
   const queries = useQueryClient();
   const [problem, setProblem] = useState<unknown>();
 
@@ -63,17 +65,20 @@ export default function PagesView() {
 
   return (
     <div ref={columns} className={`grid min-h-0 flex-1 ${layouts[see ?? "links"]}`}>
-      <FromColumn
-        page={search.page}
-        only={only}
-        onAll={() => go({ state: undefined, way: undefined, rule: undefined })}
-        onPage={(page) => go({ page, link: undefined })}
-      />
+      {see !== "write" && (
+        <FromColumn
+          page={search.page}
+          only={only}
+          onAll={() => go({ state: undefined, way: undefined, rule: undefined })}
+          onPage={(page) => go({ page, link: undefined })}
+        />
+      )}
       <LinkColumn
         page={search.page}
         link={search.link}
         only={only}
         see={see}
+        words={words}
         onSee={(to) => go({ see: to })}
         onFollow={(page, link) => {
           setProblem(undefined);
@@ -84,25 +89,39 @@ export default function PagesView() {
           void go({ link });
         }}
       />
-      <LandingColumn
-        page={search.page}
-        link={search.link}
-        problem={problem}
-        busy={repair.isPending}
-        chosen={chosen}
-        onRepair={(page, key, written) => repair.mutate({ page, key, written })}
-      />
+      {see === "write" && search.page && (
+        <section aria-label="The page itself" className="flex min-h-0 flex-col">
+          <LivePage
+            page={search.page}
+            link={undefined}
+            onPage={(page) => void go({ page, link: undefined }, false)}
+            onLink={(_, link) => void go({ link })}
+            onWords={(text, before) => setWords({ text, before })}
+          />
+        </section>
+      )}
+      {see !== "write" && (
+        <LandingColumn
+          page={search.page}
+          link={search.link}
+          problem={problem}
+          busy={repair.isPending}
+          chosen={chosen}
+          onRepair={(page, key, written) => repair.mutate({ page, key, written })}
+        />
+      )}
     </div>
   );
 }
 
-const sees: Record<string, Way | undefined> = { l: undefined, s: "source", w: "page" };
+const sees: Record<string, Way | undefined> = { l: undefined, s: "source", w: "page", e: "write" };
 
 // The page itself and its source want the room that a list leaves to the landing.
 const layouts = {
   links: "grid-cols-[262px_minmax(340px,448px)_minmax(0,1fr)]",
   source: "grid-cols-[232px_minmax(0,1fr)_minmax(0,410px)]",
   page: "grid-cols-[232px_minmax(0,1fr)_minmax(0,410px)]",
+  write: "grid-cols-2",
 };
 
 const stops = '[role="listbox"], [data-stop]';

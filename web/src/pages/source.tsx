@@ -1,15 +1,12 @@
-import { css } from "@codemirror/lang-css";
-import { html } from "@codemirror/lang-html";
-import { HighlightStyle, syntaxHighlighting } from "@codemirror/language";
-import { EditorState, RangeSetBuilder, StateEffect, StateField } from "@codemirror/state";
-import { Decoration, type DecorationSet, EditorView, lineNumbers } from "@codemirror/view";
-import { tags } from "@lezer/highlight";
+import { EditorState } from "@codemirror/state";
+import { EditorView } from "@codemirror/view";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { answer, api, type Source, type Span } from "../api/client";
+import { answer, api, type Source } from "../api/client";
 import { useFolderId, useSession } from "../api/folder";
 import { useDestination } from "../frame/destination";
 import { Trouble } from "../parts/controls";
+import { setMarks, sourceLook, spanAt } from "./marks";
 
 interface Props {
   page: string;
@@ -36,7 +33,10 @@ export default function SourceText({ page, link, onLink }: Props) {
   });
   useEffect(() => {
     if (!host.current || !nonce) return;
-    const made = new EditorView({ parent: host.current, state: stateOf("", page, nonce) });
+    const made = new EditorView({
+      parent: host.current,
+      state: EditorState.create({ extensions: [sourceLook(page, nonce), EditorState.readOnly.of(true)] }),
+    });
     view.current = made;
     const under = (e: MouseEvent) => {
       const at = made.posAtCoords(e);
@@ -74,64 +74,4 @@ export default function SourceText({ page, link, onLink }: Props) {
   }, [data, link, nonce]);
   if (error && !data) return <Trouble error={error} />;
   return <div ref={host} className="source min-h-0 flex-1 overflow-hidden" data-testid="source" />;
-}
-
-interface Marks {
-  spans: Span[];
-  selected: string | undefined;
-}
-
-const setMarks = StateEffect.define<Marks>();
-
-const marks = StateField.define<{ spans: Span[]; shown: DecorationSet }>({
-  create: () => ({ spans: [], shown: Decoration.none }),
-  update(value, tr) {
-    let { spans, shown } = value;
-    if (tr.docChanged) shown = shown.map(tr.changes);
-    for (const effect of tr.effects) {
-      if (!effect.is(setMarks)) continue;
-      spans = effect.value.spans;
-      shown = draw(effect.value, tr.state.doc.length);
-    }
-    return { spans, shown };
-  },
-  provide: (field) => EditorView.decorations.from(field, (value) => value.shown),
-});
-
-function draw({ spans, selected }: Marks, length: number): DecorationSet {
-  const builder = new RangeSetBuilder<Decoration>();
-  for (const { from, to, reference } of [...spans].sort((a, b) => a.from - b.from || a.to - b.to)) {
-    if (from === to || to > length) continue;
-    const chosen = reference.key === selected ? " ref-selected" : "";
-    builder.add(from, to, Decoration.mark({ class: `ref ref-${reference.state}${chosen}` }));
-  }
-  return builder.finish();
-}
-
-function spanAt(state: EditorState, at: number): Span | undefined {
-  return state.field(marks).spans.find((s) => s.from <= at && at <= s.to);
-}
-
-/** Quiet colours for what is no reference: the source is read for its addresses. */
-const quiet = HighlightStyle.define([
-  { tag: [tags.tagName, tags.attributeName, tags.propertyName], color: "var(--ink)" },
-  { tag: [tags.angleBracket, tags.definitionOperator, tags.bracket], color: "var(--second)" },
-  { tag: [tags.attributeValue, tags.string], color: "var(--ink)" },
-  { tag: [tags.comment, tags.documentMeta, tags.processingInstruction], color: "var(--second)", fontStyle: "italic" },
-]);
-
-function stateOf(text: string, page: string, nonce: string): EditorState {
-  return EditorState.create({
-    doc: text,
-    extensions: [
-      EditorView.cspNonce.of(nonce),
-      lineNumbers(),
-      EditorView.lineWrapping,
-      EditorState.readOnly.of(true),
-      EditorView.contentAttributes.of({ "aria-label": `Source of ${page}` }),
-      page.endsWith(".css") ? css() : html(),
-      syntaxHighlighting(quiet),
-      marks,
-    ],
-  });
 }

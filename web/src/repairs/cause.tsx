@@ -6,6 +6,7 @@ import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { useKeys } from "../frame/keys";
 import { Button, Trouble } from "../parts/controls";
+import { DiffLines } from "../parts/diff";
 import { Letters } from "../parts/letters";
 import { List } from "../parts/list";
 import { certaintyLooks } from "../parts/names";
@@ -178,25 +179,7 @@ function Diff({ cause }: { cause: Cause }) {
       ),
   });
   if (error) return <Trouble error={error} />;
-  return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keyboard
-    <div tabIndex={0} className="mt-4 min-h-0 flex-1 overflow-auto pb-6 font-mono text-[12.5px] leading-[19px]">
-      {(data ?? "").split("\n").map((line, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place
-        <div key={i} className={`whitespace-pre ${lookOf(line)}`}>
-          {line || " "}
-        </div>
-      ))}
-    </div>
-  );
-}
-
-function lookOf(line: string): string {
-  if (line.startsWith("diff ") || line.startsWith("---") || line.startsWith("+++")) return "text-second";
-  if (line.startsWith("@@")) return "text-second mt-2";
-  if (line.startsWith("+")) return "bg-act-soft";
-  if (line.startsWith("-")) return "bg-broken-soft";
-  return "";
+  return <DiffLines text={data ?? ""} className="mt-4 min-h-0 flex-1 pb-6" />;
 }
 
 function Aside({ cause }: { cause: Cause }) {

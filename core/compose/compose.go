@@ -1,0 +1,596 @@
+// Package compose writes links and what they need: a link of words or of a picture, an id, a list of contents, an e-mail
+// link, a new page after the pattern of another. The target is given and the way to it is worked out; what is written
+// looks as its author would have written it. It works on the text of a page as it is being edited, in UTF-8, and answers
+// with edits of that.
+package compose
+
+import (
+	"bytes"
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
+
+	"arvel/core/address"
+	"arvel/core/audit"
+	"arvel/core/change"
+	"arvel/core/markup"
+	"arvel/core/site"
+)
+
+// Page is a page as it is being edited.
+type Page struct {
+	Snapshot *site.Snapshot
+	Path     string
+	Text     []byte
+	Doc      *markup.Document
+	tags     []markup.Tag
+}
+
+// Open reads the text of a page.
+func Open(s *site.Snapshot, p string, text []byte) *Page {
+	return &Page{s, p, text, site.Scan(markup.NewScanner(), p, text), markup.Tags(text)}
+}
+
+// A PlaceError says why something can't be written where it was wanted, and what now.
+type PlaceError struct{ Sentence string }
+
+func (e *PlaceError) Error() string { return e.Sentence }
+
+func fault(format string, args ...any) error { return &PlaceError{fmt.Sprintf(format, args...)} }
+
+// start returns the folder that references on the page start from, as a page in it.
+func (p *Page) start() string {
+	r := address.NewResolver(p.Snapshot.Place)
+	r.At(p.Path, p.Doc.Base, p.Doc.HasBase)
+	return path.Join(r.Start(), "x")
+}
+
+// Way returns what is written on the page for a target: a path in the folder, with its fragment, or an address outside.
+// It is relative or root-relative as most of the page's references are, and names index pages or leaves them out as they
+// do.
+func (p *Page) Way(target string) string {
+	if address.SchemeOf(target) != "" || strings.HasPrefix(target, "//") {
+		return target
+	}
+	file, fragment, has := strings.Cut(target, "#")
+	if has {
+		fragment = "#" + escapeFragment(fragment)
+	}
+	if file == p.Path && has && !p.Doc.HasBase {
+		return fragment
+	}
+	if dir, name := site.Cut(file); slices.Contains(p.Snapshot.IndexNames, name) && p.leavesIndexOut() {
+		file = strings.TrimPrefix(dir+"/", "/")
+	}
+	if p.isRooted() {
+		return p.Snapshot.Place.Mount + strings.TrimPrefix(address.Relative("x", file), "./") + fragment
+	}
+	return address.Relative(p.start(), file) + fragment
+}
+
+// isRooted tells whether most of the page's references into the folder begin with a slash.
+func (p *Page) isRooted() bool {
+	rooted, all := 0, 0
+	for i := range p.Doc.References {
+		v := p.Doc.References[i].Value()
+		if v == "" || v[0] == '#' || address.SchemeOf(v) != "" || strings.HasPrefix(v, "//") {
+			continue
+		}
+		all++
+		if v[0] == '/' {
+			rooted++
+		}
+	}
+	return rooted*2 > all
+}
+
+// leavesIndexOut tells whether the page, or else the folder, leaves out the names of index pages more often than not.
+func (p *Page) leavesIndexOut() bool {
+	out, in := 0, 0
+	count := func(d *markup.Document) {
+		for i := range d.References {
+			part, _, _ := address.Split(d.References[i].Written)
+			switch name := path.Base(part); {
+			case address.SchemeOf(part) != "" || part == "":
+			case strings.HasSuffix(part, "/"):
+				out++
+			case slices.Contains(p.Snapshot.IndexNames, name):
+				in++
+			}
+		}
+	}
+	count(p.Doc)
+	for i := 0; out+in == 0 && i < min(len(p.Snapshot.Files), 200); i++ {
+		if d := p.Snapshot.Files[i].Doc; d != nil {
+			count(d)
+		}
+	}
+	return out > in
+}
+
+func escapeFragment(id string) string {
+	return strings.NewReplacer("%", "%25", " ", "%20", `"`, "%22", "<", "%3C", ">", "%3E", "`", "%60").Replace(id)
+}
+
+// attribute writes a value as it stands in a double-quoted attribute.
+func attribute(value string) string { return markup.EscapeAttribute(value, '"', true) }
+
+// Link is a link to be written, or how one is to be changed.
+type Link struct {
+	// Target is a path in the folder with its fragment, an outside address, or a mailto: or tel: address.
+	Target string
+	// Text is what a link shows that is made of nothing; left alone where words are selected.
+	Text string
+	// Title is the tooltip; NewTab opens a new tab, with the rel that goes with it; Language is the target's, if it differs.
+	Title    string
+	NewTab   bool
+	Language string
+}
+
+// attributes writes those of a link, href first.
+func (l *Link) attributes(href string) string {
+	var b strings.Builder
+	fmt.Fprintf(&b, ` href="%s"`, attribute(href))
+	if l.Title != "" {
+		fmt.Fprintf(&b, ` title="%s"`, attribute(l.Title))
+	}
+	if l.Language != "" {
+		fmt.Fprintf(&b, ` hreflang="%s"`, attribute(l.Language))
+	}
+	if l.NewTab {
+		b.WriteString(` target="_blank" rel="noopener"`)
+	}
+	return b.String()
+}
+
+// Around returns the a element around a place of the text: its start tag and its end tag; none of them if it stands in
+// no link. An element that is never closed ends where the text does.
+func (p *Page) Around(at int) (open, end *markup.Tag) {
+	for i := range p.tags {
+		switch t := &p.tags[i]; {
+		case t.Name != "a":
+		case !t.Closing && t.Start < at:
+			open = t
+		case !t.Closing:
+			return open, nil // the next one closes it
+		case t.Start < at:
+			open = nil
+		case open == nil:
+			return nil, nil
+		default:
+			return open, t
+		}
+	}
+	return open, nil
+}
+
+// Make makes a link of what is selected, or puts one where nothing is. In a link, that one is changed instead. White
+// space at the edges of the selection stays outside of it.
+func (p *Page) Make(from, to int, l Link) ([]change.Edit, error) {
+	from, to = p.trimmed(from, to)
+	if open, _ := p.Around(from); open != nil {
+		return p.Change(from, l)
+	}
+	if err := p.whole(from, to); err != nil {
+		return nil, err
+	}
+	href := p.Way(l.Target)
+	if from == to {
+		text := l.Text
+		if text == "" {
+			text = p.titleOf(l.Target)
+		}
+		return []change.Edit{{Start: from, End: to, New: []byte("<a" + l.attributes(href) + ">" + markup.EscapeText(text) + "</a>")}}, nil
+	}
+	return []change.Edit{
+		{Start: from, End: from, New: []byte("<a" + l.attributes(href) + ">")},
+		{Start: to, End: to, New: []byte("</a>")},
+	}, nil
+}
+
+// titleOf returns what a target is called: its title, its heading, or its address.
+func (p *Page) titleOf(target string) string {
+	file, fragment, _ := strings.Cut(target, "#")
+	i, ok := p.Snapshot.Find(file)
+	if !ok || p.Snapshot.Files[i].Doc == nil {
+		return target
+	}
+	doc := p.Snapshot.Files[i].Doc
+	for k := range doc.Headings {
+		if fragment != "" && doc.Headings[k].ID == fragment {
+			return doc.Headings[k].Text
+		}
+	}
+	if doc.Title != "" {
+		return doc.Title
+	}
+	return path.Base(file)
+}
+
+func isSpace(c byte) bool { return c == ' ' || c == '\n' || c == '\t' || c == '\r' || c == '\f' }
+
+func (p *Page) trimmed(from, to int) (int, int) {
+	from, to = max(0, min(from, len(p.Text))), max(0, min(to, len(p.Text)))
+	if from > to {
+		from, to = to, from
+	}
+	for from < to && isSpace(p.Text[from]) {
+		from++
+	}
+	for to > from && isSpace(p.Text[to-1]) {
+		to--
+	}
+	return from, to
+}
+
+// whole tells what is in the way of putting an element around a stretch of the text.
+func (p *Page) whole(from, to int) error {
+	depth := 0
+	for i := range p.tags {
+		t := &p.tags[i]
+		switch {
+		case t.Start < from && from < t.End || t.Start < to && to < t.End:
+			return fault("The selection begins or ends within a tag. Select the words between the tags.")
+		case t.End <= from || t.Start >= to:
+			continue
+		case t.Name == "a":
+			return fault("There is a link in the selection already, and a link can't stand in a link. Select less, or change that one.")
+		case void[t.Name]:
+		case t.Closing:
+			if depth--; depth < 0 {
+				return fault("The selection reaches out of an element: it has an end tag whose start it leaves out. Select within one element.")
+			}
+		default:
+			depth++
+		}
+	}
+	if depth > 0 {
+		return fault("The selection reaches into an element: it has a start tag whose end it leaves out. Select the whole element, or within it.")
+	}
+	for i := range p.tags {
+		if t := &p.tags[i]; t.End <= from && !t.Closing && raw[t.Name] {
+			if end := p.endOf(i); from < end {
+				return fault("This stands in the page's %s, where no link can be.", t.Name)
+			}
+		}
+	}
+	return nil
+}
+
+// void are the elements that have no end tag.
+var void = map[string]bool{
+	"area": true, "base": true, "br": true, "col": true, "embed": true, "hr": true, "img": true, "input": true, "link": true, "meta": true, "param": true,
+	"source": true, "track": true, "wbr": true,
+}
+
+// raw are the elements in which no link can be.
+var raw = map[string]bool{"title": true, "script": true, "style": true, "textarea": true, "head": true}
+
+// endOf returns where the element of the i-th tag ends.
+func (p *Page) endOf(i int) int {
+	depth := 0
+	for k := i + 1; k < len(p.tags); k++ {
+		if p.tags[k].Name != p.tags[i].Name {
+			continue
+		}
+		if !p.tags[k].Closing {
+			depth++
+		} else if depth--; depth < 0 {
+			return p.tags[k].Start
+		}
+	}
+	return len(p.Text)
+}
+
+// Change changes the link around a place of the text: where it leads, its tooltip, its tab, and its words if they are
+// given. Attributes that it says nothing of stay as they are.
+func (p *Page) Change(at int, l Link) ([]change.Edit, error) {
+	open, end := p.Around(at)
+	if open == nil {
+		return nil, fault("There is no link here.")
+	}
+	var out []change.Edit
+	set := func(name, value string) {
+		start, stop, quote, has := markup.AttributeOf(p.Text, open.Start, name)
+		switch {
+		case value == "" && has:
+			if from, to, ok := markup.AttributeSpan(p.Text, open.Start, name); ok {
+				out = append(out, change.Edit{Start: from, End: to})
+			}
+		case value == "":
+		case has:
+			fresh := markup.EscapeAttribute(value, quote, true)
+			if quote == 0 && strings.ContainsAny(value, " \t\"'=<>`") {
+				fresh = `"` + attribute(value) + `"`
+			}
+			if string(p.Text[start:stop]) != fresh {
+				out = append(out, change.Edit{Start: start, End: stop, New: []byte(fresh)})
+			}
+		default:
+			at := open.NameEnd
+			if _, hrefEnd, q, ok := markup.AttributeOf(p.Text, open.Start, "href"); ok && name != "href" {
+				at = hrefEnd
+				if q != 0 {
+					at++
+				}
+			}
+			out = append(out, change.Edit{Start: at, End: at, New: []byte(" " + name + `="` + attribute(value) + `"`)})
+		}
+	}
+	if l.Target != "" {
+		set("href", p.Way(l.Target))
+	}
+	set("title", l.Title)
+	target, rel := "", ""
+	if l.NewTab {
+		target, rel = "_blank", "noopener"
+	}
+	set("target", target)
+	if l.NewTab {
+		set("rel", rel)
+	}
+	if l.Text != "" {
+		stop := len(p.Text)
+		if end != nil {
+			stop = end.Start
+		}
+		if fresh := markup.EscapeText(l.Text); string(p.Text[open.End:stop]) != fresh && !bytes.ContainsRune(p.Text[open.End:stop], '<') {
+			out = append(out, change.Edit{Start: open.End, End: stop, New: []byte(fresh)})
+		}
+	}
+	return out, nil
+}
+
+// Unlink takes the link around a place away and keeps what it shows.
+func (p *Page) Unlink(at int) ([]change.Edit, error) {
+	open, end := p.Around(at)
+	if open == nil {
+		return nil, fault("There is no link here.")
+	}
+	out := []change.Edit{{Start: open.Start, End: open.End}}
+	if end != nil {
+		out = append(out, change.Edit{Start: end.Start, End: end.End})
+	}
+	return out, nil
+}
+
+// IDFor makes an id of words, by the folder's habit, that is not on the page yet: small letters, joined by "-" or "_".
+func (p *Page) IDFor(words string) string {
+	sep := p.separator()
+	var b strings.Builder
+	gap := false
+	for _, r := range norm.NFC.String(strings.ToLower(words)) {
+		switch {
+		case unicode.IsLetter(r) || unicode.IsDigit(r):
+			if gap && b.Len() > 0 {
+				b.WriteString(sep)
+			}
+			gap = false
+			b.WriteRune(r)
+		case r == '\'' || r == '’':
+		default:
+			gap = true
+		}
+	}
+	id := b.String()
+	if id == "" {
+		id = "part"
+	}
+	for n, stem := 2, id; p.Doc.Anchor(id) != nil; n++ {
+		id = fmt.Sprintf("%s%s%d", stem, sep, n)
+	}
+	return id
+}
+
+// separator returns what most ids of the page, or else of the folder, have between their words.
+func (p *Page) separator() string {
+	hyphens, lines := 0, 0
+	count := func(d *markup.Document) {
+		for i := range d.Anchors {
+			hyphens += strings.Count(d.Anchors[i].Name, "-")
+			lines += strings.Count(d.Anchors[i].Name, "_")
+		}
+	}
+	count(p.Doc)
+	for i := 0; hyphens+lines == 0 && i < len(p.Snapshot.Files); i++ {
+		if d := p.Snapshot.Files[i].Doc; d != nil {
+			count(d)
+		}
+	}
+	if lines > hyphens {
+		return "_"
+	}
+	return "-"
+}
+
+// GiveID gives the element whose start tag is around or before a place an id made of words, and returns it. An element
+// that has one keeps it.
+func (p *Page) GiveID(at int, words string) (id string, edits []change.Edit, err error) {
+	var t *markup.Tag
+	for i := range p.tags {
+		if k := &p.tags[i]; k.Start <= at && !k.Closing && !raw[k.Name] && k.Name != "html" && k.Name != "body" && k.Name != "a" {
+			t = k
+		}
+	}
+	if t == nil {
+		return "", nil, fault("There is no element here that could bear an id.")
+	}
+	if start, end, _, ok := markup.AttributeOf(p.Text, t.Start, "id"); ok && end > start {
+		return string(p.Text[start:end]), nil, nil
+	}
+	if words == "" {
+		words = markup.Excerpt(p.Text, t.End)
+		if f := strings.Fields(words); len(f) > 6 {
+			words = strings.Join(f[:6], " ")
+		}
+	}
+	id = p.IDFor(words)
+	return id, []change.Edit{{Start: t.NameEnd, End: t.NameEnd, New: []byte(` id="` + attribute(id) + `"`)}}, nil
+}
+
+// indent returns the white space that the line at a place begins with, and the page's line end.
+func (p *Page) indent(at int) (space, end string) {
+	start := bytes.LastIndexByte(p.Text[:at], '\n') + 1
+	stop := start
+	for stop < len(p.Text) && (p.Text[stop] == ' ' || p.Text[stop] == '\t') {
+		stop++
+	}
+	return string(p.Text[start:stop]), "\n"
+}
+
+// Contents writes a list of contents from the page's headings of the given levels at a place, giving each the id that it
+// needs; or renews the one that the page has, which is the list with the id "contents".
+func (p *Page) Contents(at, from, to int) ([]change.Edit, error) {
+	var edits []change.Edit
+	type entry struct {
+		level    int
+		id, text string
+	}
+	var list []entry
+	given := map[string]bool{}
+	for i := range p.Doc.Headings {
+		h := &p.Doc.Headings[i]
+		if int(h.Level) < from || int(h.Level) > to || h.Text == "" {
+			continue
+		}
+		id := h.ID
+		if id == "" {
+			id = p.IDFor(h.Text)
+			for n, stem := 2, id; given[id]; n++ {
+				id = fmt.Sprintf("%s%s%d", stem, p.separator(), n)
+			}
+			given[id] = true
+			edits = append(edits, change.Edit{Start: int(h.NameEnd), End: int(h.NameEnd), New: []byte(` id="` + attribute(id) + `"`)})
+		}
+		list = append(list, entry{int(h.Level), id, h.Text})
+	}
+	if len(list) == 0 {
+		return nil, fault("There is no heading of that level on the page with words in it. Write the headings first.")
+	}
+	start, stop := at, at
+	for i := range p.tags {
+		if t := &p.tags[i]; !t.Closing && (t.Name == "ul" || t.Name == "ol") {
+			if a, b, _, ok := markup.AttributeOf(p.Text, t.Start, "id"); ok && string(p.Text[a:b]) == "contents" {
+				start, stop = t.Start, p.endOf(i)
+				stop = min(len(p.Text), stop+len("</ul>"))
+			}
+		}
+	}
+	space, end := p.indent(start)
+	var b strings.Builder
+	b.WriteString(`<ul id="contents">` + end)
+	depth := list[0].level
+	for _, e := range list {
+		b.WriteString(space + "  " + strings.Repeat("  ", max(0, e.level-depth)) + `<li><a href="#` + attribute(escapeFragment(e.id)) + `">` + markup.EscapeText(e.text) + "</a></li>" + end)
+	}
+	b.WriteString(space + "</ul>")
+	if start == stop {
+		b.WriteString(end + space)
+	}
+	if string(p.Text[start:stop]) == b.String() && len(edits) == 0 {
+		return nil, fault("The list of contents is as the headings are.")
+	}
+	return append(edits, change.Edit{Start: start, End: stop, New: []byte(b.String())}), nil
+}
+
+// BackToTop writes a way back to the top before each heading of the second level but the first, and at the page's end,
+// unless one stands there.
+func (p *Page) BackToTop(words string) ([]change.Edit, error) {
+	var edits []change.Edit
+	line := `<p><a href="#top">` + markup.EscapeText(words) + "</a></p>"
+	put := func(at int) {
+		before := p.Text[:at]
+		if bytes.HasSuffix(bytes.TrimSpace(before), []byte(line)) {
+			return
+		}
+		space, end := p.indent(at)
+		edits = append(edits, change.Edit{Start: at, End: at, New: []byte(line + end + space)})
+	}
+	first := true
+	for i := range p.tags {
+		t := &p.tags[i]
+		if t.Name == "h2" && !t.Closing {
+			if !first {
+				put(t.Start)
+			}
+			first = false
+		}
+	}
+	if first {
+		return nil, fault("The page has no headings of the second level. Choose a place, and make a link to the top there.")
+	}
+	if end := p.contentEnd(); end > 0 {
+		put(end)
+	}
+	if len(edits) == 0 {
+		return nil, fault("There is a way back to the top after each section already.")
+	}
+	return edits, nil
+}
+
+// contentEnd returns where a page's own content ends: before its foot, or before the end of its body.
+func (p *Page) contentEnd() int {
+	end := len(p.Text)
+	for i := range p.tags {
+		t := &p.tags[i]
+		foot := false
+		if !t.Closing {
+			a, b, _, ok := markup.AttributeOf(p.Text, t.Start, "class")
+			foot = t.Name == "footer" || ok && strings.Contains(string(p.Text[a:b]), "foot")
+		}
+		if foot || t.Closing && (t.Name == "main" || t.Name == "body" || t.Name == "html") {
+			return t.Start
+		}
+	}
+	return end
+}
+
+// Picture writes a picture of the folder, with what it shows in words, or declared as decoration by "", and its size in
+// pixels where that is known.
+func (p *Page) Picture(at int, target, alt string, width, height int) []change.Edit {
+	var b strings.Builder
+	fmt.Fprintf(&b, `<img src="%s" alt="%s"`, attribute(p.Way(target)), attribute(alt))
+	if width > 0 && height > 0 {
+		fmt.Fprintf(&b, ` width="%d" height="%d"`, width, height)
+	}
+	b.WriteString(">")
+	return []change.Edit{{Start: at, End: at, New: []byte(b.String())}}
+}
+
+// Frame embeds a page or an outside player.
+func (p *Page) Frame(at int, target, title string) []change.Edit {
+	return []change.Edit{{Start: at, End: at, New: fmt.Appendf(nil, `<iframe src="%s" title="%s"></iframe>`, attribute(p.Way(target)), attribute(title))}}
+}
+
+// List writes a list of links to pages, by their titles.
+func (p *Page) List(at int, targets []string) []change.Edit {
+	space, end := p.indent(at)
+	var b strings.Builder
+	b.WriteString("<ul>" + end)
+	for _, t := range targets {
+		fmt.Fprintf(&b, `%s  <li><a href="%s">%s</a></li>%s`, space, attribute(p.Way(t)), markup.EscapeText(p.titleOf(t)), end)
+	}
+	b.WriteString(space + "</ul>" + end + space)
+	return []change.Edit{{Start: at, End: at, New: []byte(b.String())}}
+}
+
+// NameFor checks the path of a new page and returns it with an extension, and what is wrong with the name, if anything.
+func NameFor(s *site.Snapshot, p string) (name, wrong string) {
+	name = strings.Trim(path.Clean("/"+p), "/")
+	if name != "" && path.Ext(name) == "" {
+		name += ".html"
+	}
+	switch {
+	case name == "" || strings.HasSuffix(p, "/"):
+		return name, "needs a name"
+	case s.Stands(name):
+		return name, "is there already"
+	case len(s.Folded(name)) > 0:
+		return name, "is there already in other letter case"
+	}
+	return name, audit.NameFault(name)
+}

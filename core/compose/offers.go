@@ -1,0 +1,203 @@
+package compose
+
+import (
+	"cmp"
+	"path"
+	"slices"
+	"strings"
+
+	"arvel/core/address"
+	"arvel/core/mailbox"
+	"arvel/core/site"
+)
+
+// Offer is something that can be referred to.
+type Offer struct {
+	// Written is what is written for it on the page.
+	Written string
+	// Target is its path in the folder with its fragment, or its address.
+	Target string
+	// Name tells it from others, Title is what it is called, Kind what it is: folder, page, image, heading, id, mailbox, site.
+	Name, Title, Kind string
+}
+
+// offered is how many offers are made at once.
+const offered = 60
+
+// Complete returns what can stand where value is being written in a reference on the page: what is in the folder that it
+// names so far, the ids of the page before a "#", or the mailboxes that the folder writes to.
+func (p *Page) Complete(value string) []Offer {
+	if rest, ok := strings.CutPrefix(value, "mailto:"); ok {
+		return p.mailboxes(rest)
+	}
+	if part, id, ok := strings.Cut(value, "#"); ok {
+		return p.ids(part, id)
+	}
+	if address.SchemeOf(value) != "" {
+		return nil
+	}
+	dirWritten := value[:strings.LastIndexByte(value, '/')+1]
+	typed := strings.ToLower(address.Unescape(value[len(dirWritten):]))
+	r := address.NewResolver(p.Snapshot.Place)
+	r.At(p.Path, p.Doc.Base, p.Doc.HasBase)
+	t := r.Resolve(cmp.Or(dirWritten, "./"))
+	var out []Offer
+	if f := p.Snapshot.Folders[t.Path]; t.Kind == address.Inside && f != nil {
+		for _, n := range f.Names {
+			if strings.HasPrefix(strings.ToLower(n), typed) {
+				out = append(out, p.offer(path.Join(t.Path, n), dirWritten+strings.TrimPrefix(address.Relative("x", n), "./"), strings.HasSuffix(n, "/")))
+			}
+		}
+		if t.Path != "" && strings.HasPrefix("../", typed) && typed == "" && dirWritten == "" {
+			out = append(out, Offer{Written: "../", Name: "../", Kind: "folder"})
+		}
+	}
+	// And what is meant by its title or name, wherever it stands.
+	if len(typed) > 1 && dirWritten == "" {
+		for _, o := range p.Search(typed, offered) {
+			if !slices.ContainsFunc(out, func(q Offer) bool { return q.Written == o.Written }) {
+				out = append(out, o)
+			}
+		}
+	}
+	return out[:min(len(out), offered)]
+}
+
+func (p *Page) offer(target, written string, folder bool) Offer {
+	o := Offer{Written: written, Target: target, Name: path.Base(target), Kind: "folder"}
+	if folder {
+		o.Name += "/"
+		return o
+	}
+	if i, ok := p.Snapshot.Find(target); ok {
+		f := &p.Snapshot.Files[i]
+		o.Kind = f.Kind.String()
+		if f.Doc != nil {
+			o.Title = f.Doc.Title
+		}
+	}
+	return o
+}
+
+// ids returns the ids and headings of the page that part names, those that begin as typed.
+func (p *Page) ids(part, typed string) []Offer {
+	doc, target := p.Doc, p.Path
+	if part != "" {
+		r := address.NewResolver(p.Snapshot.Place)
+		r.At(p.Path, p.Doc.Base, p.Doc.HasBase)
+		t := r.Resolve(part)
+		l := p.Snapshot.Land(&t)
+		if l.File < 0 || p.Snapshot.Files[l.File].Doc == nil {
+			return nil
+		}
+		if q := p.Snapshot.Files[l.File].Path; q != p.Path {
+			doc, target = p.Snapshot.Files[l.File].Doc, q
+		}
+	}
+	headings := map[string]string{}
+	for i := range doc.Headings {
+		headings[doc.Headings[i].ID] = doc.Headings[i].Text
+	}
+	var out []Offer
+	for i := range doc.Anchors {
+		a := &doc.Anchors[i]
+		if a.Inert || doc.Anchor(a.Name) != a || !strings.HasPrefix(strings.ToLower(a.Name), strings.ToLower(typed)) || len(out) >= offered {
+			continue
+		}
+		o := Offer{Written: part + "#" + escapeFragment(a.Name), Target: target + "#" + a.Name, Name: "#" + a.Name, Kind: "id"}
+		if text, ok := headings[a.Name]; ok {
+			o.Title, o.Kind = text, "heading"
+		}
+		out = append(out, o)
+	}
+	return out
+}
+
+// mailboxes returns those that the folder's links write to.
+func (p *Page) mailboxes(typed string) []Offer {
+	var out []Offer
+	seen := map[string]bool{}
+	for i := range p.Snapshot.Files {
+		doc := p.Snapshot.Files[i].Doc
+		if doc == nil {
+			continue
+		}
+		for k, l := range p.Snapshot.Links(int32(i)) {
+			if l.Way != site.EMail {
+				continue
+			}
+			for _, to := range mailbox.Parse(doc.References[k].Value()).To {
+				if !seen[to] && strings.HasPrefix(strings.ToLower(to), strings.ToLower(typed)) && mailbox.IsAddress(to) && len(out) < offered {
+					seen[to] = true
+					out = append(out, Offer{Written: "mailto:" + to, Target: "mailto:" + to, Name: to, Kind: "mailbox"})
+				}
+			}
+		}
+	}
+	return out
+}
+
+// Search returns what in the folder has the words in its name, its title or a heading, what fits best first; and what
+// was pasted, if it is an address of a site or a mailbox, whose scheme is added.
+func (p *Page) Search(words string, most int) []Offer {
+	words = strings.TrimSpace(words)
+	if scheme := address.SchemeOf(words); scheme != "" && len(scheme) > 1 {
+		return []Offer{{Written: words, Target: words, Name: words, Kind: map[bool]string{true: "mailbox", false: "site"}[scheme == "mailto"]}}
+	}
+	low := strings.ToLower(words)
+	type ranked struct {
+		Offer
+		rank int
+	}
+	var found []ranked
+	for i := range p.Snapshot.Files {
+		f := &p.Snapshot.Files[i]
+		name := path.Base(f.Path)
+		rank := fits(low, name, f.Path)
+		if f.Doc != nil {
+			rank = max(rank, fits(low, f.Doc.Title, f.Doc.Title))
+		}
+		if rank > 0 {
+			found = append(found, ranked{p.offer(f.Path, "", false), rank})
+		}
+		if f.Doc == nil || low == "" {
+			continue
+		}
+		for k := range f.Doc.Headings {
+			h := &f.Doc.Headings[k]
+			if rank := fits(low, h.Text, h.Text); rank > 0 {
+				target := f.Path + "#" + h.ID
+				found = append(found, ranked{Offer{Target: target, Name: name + "#" + h.ID, Title: h.Text, Kind: "heading"}, rank - 1})
+			}
+		}
+	}
+	slices.SortStableFunc(found, func(a, b ranked) int { return cmp.Or(b.rank-a.rank, cmp.Compare(len(a.Target), len(b.Target))) })
+	out := make([]Offer, 0, min(len(found), most))
+	for _, f := range found[:min(len(found), most)] {
+		f.Written = p.Way(f.Target)
+		out = append(out, f.Offer)
+	}
+	if mailbox.IsAddress(words) {
+		out = append([]Offer{{Written: "mailto:" + words, Target: "mailto:" + words, Name: words, Kind: "mailbox"}}, out...)
+	}
+	if strings.Contains(words, ".") && !strings.ContainsAny(words, " @") && len(found) == 0 {
+		out = append(out, Offer{Written: "https://" + words, Target: "https://" + words, Name: "https://" + words, Kind: "site"})
+	}
+	return out
+}
+
+// fits ranks how well words fit a name or a longer text: 5 for the whole, 4 for its beginning, 2 for a part, 0 for not.
+func fits(low, name, whole string) int {
+	name = strings.ToLower(name)
+	switch {
+	case low == "":
+		return 1
+	case name == low:
+		return 5
+	case strings.HasPrefix(name, low):
+		return 4
+	case strings.Contains(strings.ToLower(whole), low):
+		return 2
+	}
+	return 0
+}

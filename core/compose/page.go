@@ -1,0 +1,122 @@
+package compose
+
+import (
+	"bytes"
+	"path"
+	"strings"
+
+	"arvel/core/address"
+	"arvel/core/change"
+	"arvel/core/markup"
+	"arvel/core/repair"
+	"arvel/core/site"
+)
+
+// New is a page to be made.
+type New struct {
+	Title string
+	// Back is the path of a page that it gets a link back to; "" for none.
+	Back string
+}
+
+// content writes what stands on the page at first.
+func (n *New) content(p *Page) string {
+	out := "<h1>" + markup.EscapeText(n.Title) + "</h1>\n"
+	if n.Back != "" {
+		out += `<p><a href="` + attribute(p.Way(n.Back)) + `">` + markup.EscapeText(p.titleOf(n.Back)) + "</a></p>\n"
+	}
+	return out
+}
+
+// After returns the bytes of the page made after the pattern of another one, which src are the bytes of: head, menu and
+// foot are kept, with every path made right for the new page's folder; the content is emptied, the title and the heading
+// are set. The pattern's encoding is kept.
+func (n *New) After(s *site.Snapshot, pattern, to string, src []byte) ([]byte, error) {
+	doc := site.Scan(markup.NewScanner(), pattern, src)
+	if strings.HasPrefix(doc.Encoding, "utf-16") || doc.Encoding == "iso-2022-jp" {
+		return nil, fault("%s is in %s, which can't be a pattern. Choose another page.", pattern, doc.Encoding)
+	}
+	p := &Page{s, pattern, src, doc, markup.Tags(src)}
+	from, until := p.content()
+	var edits []change.Edit
+	encoded := func(text string) ([]byte, error) { return markup.Encode(text, doc.Encoding) }
+	heading, err := encoded(n.content(&Page{s, to, src, doc, p.tags}))
+	if err != nil {
+		return nil, err
+	}
+	edits = append(edits, change.Edit{Start: from, End: until, New: heading})
+	for i := range p.tags {
+		if t := &p.tags[i]; t.Name == "title" && !t.Closing && t.End < from {
+			words, err := encoded(markup.EscapeText(n.Title))
+			if err != nil {
+				return nil, err
+			}
+			edits = append(edits, change.Edit{Start: t.End, End: p.endOf(i), New: words})
+			break
+		}
+	}
+	now, then := address.NewResolver(s.Place), address.NewResolver(s.Place)
+	now.At(pattern, doc.Base, doc.HasBase)
+	then.At(to, doc.Base, doc.HasBase)
+	for i := range doc.References {
+		ref := &doc.References[i]
+		if int(ref.Start) >= from && int(ref.Start) < until || ref.Flags&(markup.ByID|markup.ByMap|markup.NoValue) != 0 {
+			continue
+		}
+		value := ref.Value()
+		t := now.Resolve(value)
+		part, _, _ := address.Split(value)
+		if t.Kind != address.Inside || t.Own || part == "" {
+			continue
+		}
+		if after := then.Resolve(value); after.Kind == address.Inside && after.Path == t.Path && after.Climbed == t.Climbed {
+			continue
+		}
+		aim := t.Path
+		if t.Folder {
+			aim = strings.TrimPrefix(aim+"/", "/")
+		}
+		fresh := s.Place.Follow(strings.TrimSpace(value), path.Join(now.Start(), "x"), aim, path.Join(then.Start(), "x"), aim)
+		edit, err := repair.Edit(doc.Encoding, ref, repair.Written(doc.Encoding, ref, fresh))
+		if err != nil {
+			return nil, err
+		}
+		edits = append(edits, edit)
+	}
+	return change.Apply(src, edits)
+}
+
+// content returns where a page's own content stands: what is in its main element; else from its first heading on, up to
+// its foot or the end of its body.
+func (p *Page) content() (from, until int) {
+	for i := range p.tags {
+		if t := &p.tags[i]; t.Name == "main" && !t.Closing {
+			until = p.endOf(i)
+			from = t.End
+			for from < until && isSpace(p.Text[from]) {
+				from++
+			}
+			return from, until
+		}
+	}
+	until = p.contentEnd()
+	from = until
+	for i := range p.tags {
+		if t := &p.tags[i]; !t.Closing && len(t.Name) == 2 && t.Name[0] == 'h' && t.Name[1] >= '1' && t.Name[1] <= '6' {
+			return min(t.Start, until), until
+		}
+		if t := &p.tags[i]; t.Name == "body" && !t.Closing {
+			from = min(t.End, until)
+		}
+	}
+	for from < until && bytes.IndexByte([]byte(" \n\t\r"), p.Text[from]) >= 0 {
+		from++
+	}
+	return from, until
+}
+
+// Bare returns the bytes of the page without a pattern, as somebody who begins a site would write it.
+func (n *New) Bare(s *site.Snapshot, to string) []byte {
+	return []byte("<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n  <meta charset=\"utf-8\">\n  <title>" + markup.EscapeText(n.Title) +
+		"</title>\n</head>\n<body>\n" + n.content(Open(s, to, nil)) + "</body>\n</html>\n")
+}

@@ -1,0 +1,419 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"encoding/hex"
+	"fmt"
+	"image"
+	"io"
+	"mime"
+	"net/mail"
+	"strings"
+
+	"arvel/api"
+	"arvel/core/address"
+	"arvel/core/audit"
+	"arvel/core/change"
+	"arvel/core/compose"
+	"arvel/core/mailbox"
+	"arvel/core/markup"
+	"arvel/internal/workbench"
+)
+
+func hashOf(text string) (h change.Hash) {
+	b, _ := hex.DecodeString(text) // what is no hash is that of no file
+	copy(h[:], b)
+	return h
+}
+
+// SaveSource saves the text of a file.
+func (s *Server) SaveSource(ctx context.Context, r api.SaveSourceRequestObject) (api.SaveSourceResponseObject, error) {
+	w, _, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	id, err := w.Save(ctx, r.Body.Page, r.Body.Text, hashOf(r.Body.Base))
+	if err != nil {
+		return nil, err
+	}
+	return api.SaveSource200JSONResponse{Change: id}, nil
+}
+
+// KeepDraft keeps text that is not saved yet, or forgets it.
+func (s *Server) KeepDraft(_ context.Context, r api.KeepDraftRequestObject) (api.KeepDraftResponseObject, error) {
+	w, err := s.desk.get(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	if r.Body.Text == nil || r.Body.Base == nil {
+		return api.KeepDraft204Response{}, w.DropDraft(r.Body.Page)
+	}
+	return api.KeepDraft204Response{}, w.KeepDraft(r.Body.Page, *r.Body.Text, hashOf(*r.Body.Base))
+}
+
+// JudgeText judges the references in text that is not saved yet.
+func (s *Server) JudgeText(_ context.Context, r api.JudgeTextRequestObject) (api.JudgeTextResponseObject, error) {
+	w, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	text := []byte(r.Body.Text)
+	judged, file, err := w.Judged(v, r.Body.Page, text)
+	if err != nil {
+		return nil, err
+	}
+	return api.JudgeText200JSONResponse(spans(w, judged, file, markup.NewMapper(append([]byte("\xEF\xBB\xBF"), text...)), 3)), nil
+}
+
+// spans are where the references of a file stand in its text. shift is how many bytes the mapper has before the file's.
+func spans(w *workbench.Workbench, v *workbench.View, file int32, m *markup.Mapper, shift int) []api.Span {
+	out := []api.Span{}
+	f := &v.Snapshot.Files[file]
+	if f.Doc == nil {
+		return out
+	}
+	keys, tried := workbench.Keys(f.Doc), w.Tried(v, file)
+	for i, state := range v.Report.States(file) {
+		ref := &f.Doc.References[i]
+		one := reference(audit.NewCase(v.Snapshot, file, i), state, keys[i])
+		one.Tried = tried != nil && tried[i]
+		out = append(out, api.Span{From: m.Unit(int(ref.Start) + shift), To: m.Unit(int(ref.End) + shift), Reference: one})
+	}
+	return out
+}
+
+// ListOffers lists what can be referred to.
+func (s *Server) ListOffers(_ context.Context, r api.ListOffersRequestObject) (api.ListOffersResponseObject, error) {
+	w, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := opened(w, v, r.Body.Page, r.Body.Text)
+	if err != nil {
+		return nil, err
+	}
+	var list []compose.Offer
+	switch {
+	case r.Body.Value != nil:
+		list = p.Complete(*r.Body.Value)
+	case r.Body.Words != nil:
+		list = p.Search(*r.Body.Words, 40)
+	}
+	out := api.ListOffers200JSONResponse{}
+	for _, o := range list {
+		out = append(out, api.Offer{Written: o.Written, Target: o.Target, Name: o.Name, Title: o.Title, Kind: o.Kind})
+	}
+	return out, nil
+}
+
+// opened opens the text of a page for composing; the file's where none is given.
+func opened(w *workbench.Workbench, v *workbench.View, page string, text *string) (*compose.Page, error) {
+	if _, err := v.File(page); err != nil {
+		return nil, err
+	}
+	if text != nil {
+		return compose.Open(v.Snapshot, page, []byte(*text)), nil
+	}
+	src, err := w.Source(page)
+	if err != nil {
+		return nil, err
+	}
+	return compose.Open(v.Snapshot, page, []byte(markup.NewMapper(src).Text)), nil
+}
+
+// Compose works out what is to be written.
+func (s *Server) Compose(ctx context.Context, r api.ComposeRequestObject) (api.ComposeResponseObject, error) {
+	w, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := opened(w, v, r.Body.Page, &r.Body.Text)
+	if err != nil {
+		return nil, err
+	}
+	from, to := markup.ByteOf(r.Body.Text, r.Body.From), markup.ByteOf(r.Body.Text, r.Body.To)
+	c := composing{w: w, v: v, p: p, body: r.Body, from: from, to: to}
+	edits, err := c.edits(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := api.Compose200JSONResponse{Edits: []api.TextEdit{}, Link: c.link}
+	sorted, err := change.Sorted(edits, len(p.Text))
+	if err != nil {
+		return nil, err
+	}
+	var written []string
+	for _, e := range sorted {
+		out.Edits = append(out.Edits, api.TextEdit{
+			From: markup.Units(r.Body.Text[:e.Start]), To: markup.Units(r.Body.Text[:e.End]), Insert: string(e.New),
+		})
+		written = append(written, string(e.New))
+	}
+	out.Written = strings.Join(written, "…")
+	if target := c.target(); target != "" {
+		cs := audit.Imagine(v.Snapshot, c.file(), p.Way(target))
+		verb, where, note := cs.Destination()
+		out.Lands = strings.TrimSpace(verb + " `" + where + "` " + note)
+	}
+	return out, nil
+}
+
+// composing is one request to compose something.
+type composing struct {
+	w        *workbench.Workbench
+	v        *workbench.View
+	p        *compose.Page
+	body     *api.ComposeJSONRequestBody
+	from, to int
+	link     *api.LinkAt
+}
+
+func (c *composing) file() int32 {
+	i, _ := c.v.Snapshot.Find(c.body.Page)
+	return i
+}
+
+func text(s *string) string {
+	if s == nil {
+		return ""
+	}
+	return *s
+}
+
+func number(n *int, otherwise int) int {
+	if n == nil {
+		return otherwise
+	}
+	return *n
+}
+
+// target returns what is to be led to.
+func (c *composing) target() string {
+	if m := c.body.Message; m != nil && c.body.Action == api.ComposingActionEMail {
+		return mailbox.Compose(m.To, m.Cc, m.Bcc, m.Subject, m.Body)
+	}
+	return text(c.body.Target)
+}
+
+func (c *composing) edits(ctx context.Context) ([]change.Edit, error) {
+	b := c.body
+	switch b.Action {
+	case api.ComposingActionLook:
+		c.look()
+		return nil, nil
+	case api.ComposingActionLink, api.ComposingActionEMail:
+		target := c.target()
+		own, err := c.giveID(ctx, &target)
+		if err != nil {
+			return nil, err
+		}
+		if problems := mailbox.Parse(target).Problems; strings.HasPrefix(target, "mailto:") && len(problems) > 0 {
+			return nil, &compose.PlaceError{Sentence: "A mail program would not read that as meant: " + problems[0] + "."}
+		}
+		l := compose.Link{Target: target, Text: text(b.Words), Title: text(b.Title), Language: text(b.Language), NewTab: b.NewTab != nil && *b.NewTab}
+		if l.Text == "" && b.Action == api.ComposingActionEMail {
+			l.Text = b.Message.To
+		}
+		if open, _ := c.p.Around(c.from); open == nil && c.from != c.to {
+			l.Text = ""
+		}
+		edits, err := c.p.Make(c.from, c.to, l)
+		return append(own, edits...), err
+	case api.ComposingActionUnlink:
+		return c.p.Unlink(c.from)
+	case api.ComposingActionId:
+		_, edits, err := c.p.GiveID(c.from, text(b.Words))
+		return edits, err
+	case api.ComposingActionContents:
+		return c.p.Contents(c.from, number(b.LevelFrom, 2), number(b.LevelTo, 3))
+	case api.ComposingActionTop:
+		words := text(b.Words)
+		if words == "" {
+			words = "Back to the top"
+		}
+		return c.p.BackToTop(words)
+	case api.ComposingActionPicture:
+		width, height := c.size(text(b.Target))
+		return c.p.Picture(c.from, text(b.Target), text(b.Words), width, height), nil
+	case api.ComposingActionFrame:
+		return c.p.Frame(c.from, text(b.Target), text(b.Words)), nil
+	case api.ComposingActionList:
+		if b.Targets == nil || len(*b.Targets) == 0 {
+			return nil, &compose.PlaceError{Sentence: "Choose the pages first."}
+		}
+		return c.p.List(c.from, *b.Targets), nil
+	}
+	return nil, &compose.PlaceError{Sentence: "That is nothing that can be written."}
+}
+
+// look tells of the link around the selection.
+func (c *composing) look() {
+	open, end := c.p.Around(c.from)
+	if open == nil {
+		return
+	}
+	value := func(name string) string {
+		a, b, _, ok := markup.AttributeOf(c.p.Text, open.Start, name)
+		if !ok {
+			return ""
+		}
+		ref := markup.Reference{Written: string(c.p.Text[a:b]), Flags: markup.Escaped}
+		return ref.Value()
+	}
+	stop := len(c.p.Text)
+	if end != nil {
+		stop = end.Start
+	}
+	words := markup.Excerpt(c.p.Text[:stop], open.End)
+	c.link = &api.LinkAt{Href: value("href"), Words: words, Title: value("title"), NewTab: value("target") == "_blank"}
+}
+
+// giveID gives the heading that is led to an id, if it has none: in the text at hand, or in its own file, which is saved.
+func (c *composing) giveID(ctx context.Context, target *string) ([]change.Edit, error) {
+	file, fragment, has := strings.Cut(*target, "#")
+	heading := text(c.body.Heading)
+	if !has || fragment != "" || heading == "" {
+		return nil, nil
+	}
+	page := c.p
+	if file != c.body.Page {
+		var err error
+		if page, err = opened(c.w, c.v, file, nil); err != nil {
+			return nil, err
+		}
+	}
+	for i := range page.Doc.Headings {
+		h := &page.Doc.Headings[i]
+		if h.Text != heading || h.ID != "" {
+			continue
+		}
+		id, edits, err := page.GiveID(int(h.NameEnd), heading)
+		if err != nil {
+			return nil, err
+		}
+		*target = file + "#" + id
+		if file == c.body.Page {
+			return edits, nil
+		}
+		return nil, c.giveElsewhere(ctx, file, heading, id)
+	}
+	return nil, nil
+}
+
+// giveElsewhere writes an id into the file of another page.
+func (c *composing) giveElsewhere(ctx context.Context, page, heading, id string) error {
+	file, err := c.v.File(page)
+	if err != nil {
+		return err
+	}
+	doc := c.v.Snapshot.Files[file].Doc
+	for i := range doc.Headings {
+		if h := &doc.Headings[i]; h.Text == heading && h.ID == "" {
+			fresh, err := markup.Encode(` id="`+id+`"`, doc.Encoding)
+			if err != nil {
+				return err
+			}
+			at := int(h.NameEnd)
+			return c.w.Carried(ctx, fmt.Sprintf("The heading “%s” on `%s` given the id `%s`", heading, page, id), page, []change.Edit{{Start: at, End: at, New: fresh}})
+		}
+	}
+	return nil
+}
+
+// size returns that of a picture of the folder, in pixels.
+func (c *composing) size(p string) (width, height int) {
+	src, err := c.w.Source(p)
+	if err != nil {
+		return 0, 0
+	}
+	config, _, err := image.DecodeConfig(bytes.NewReader(src))
+	if err != nil {
+		return 0, 0
+	}
+	return config.Width, config.Height
+}
+
+// MakePage makes a page.
+func (s *Server) MakePage(ctx context.Context, r api.MakePageRequestObject) (api.MakePageResponseObject, error) {
+	w, _, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, id, err := w.NewPage(ctx, text(r.Body.Pattern), r.Body.Path, compose.New{Title: r.Body.Title, Back: text(r.Body.Back)})
+	if err != nil {
+		return nil, err
+	}
+	return api.MakePage200JSONResponse{Path: p, Change: id}, nil
+}
+
+// AddPicture takes a picture in.
+func (s *Server) AddPicture(ctx context.Context, r api.AddPictureRequestObject) (api.AddPictureResponseObject, error) {
+	w, _, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	b, err := io.ReadAll(io.LimitReader(r.Body, workbench.PictureLimit+1))
+	if err != nil {
+		return nil, err
+	}
+	p, width, height, err := w.AddPicture(ctx, r.Params.Name, b)
+	if err != nil {
+		return nil, err
+	}
+	return api.AddPicture200JSONResponse{Path: p, Width: width, Height: height}, nil
+}
+
+// NoteTried notes that a link was followed.
+func (s *Server) NoteTried(_ context.Context, r api.NoteTriedRequestObject) (api.NoteTriedResponseObject, error) {
+	w, err := s.desk.get(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	return api.NoteTried204Response{}, w.Try(r.Body.Page, r.Body.Key)
+}
+
+// GetMessage answers with the message that an e-mail link opens.
+func (s *Server) GetMessage(_ context.Context, r api.GetMessageRequestObject) (api.GetMessageResponseObject, error) {
+	_, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	file, ref, err := v.Find(r.Params.Page, r.Params.Key)
+	if err != nil {
+		return nil, err
+	}
+	c := audit.NewCase(v.Snapshot, file, ref)
+	if c.Target().Kind != address.Mail {
+		return nil, &workbench.GoneError{Sentence: "That is no e-mail link."}
+	}
+	b := letter(mailbox.Parse(c.Value))
+	return api.GetMessage200Messagerfc822Response{Body: bytes.NewReader(b), ContentLength: int64(len(b))}, nil
+}
+
+// letter writes a message as mail programs read it (RFC 5322), unsent.
+func letter(m mailbox.Message) []byte {
+	var b bytes.Buffer
+	line := func(name, value string) {
+		if value != "" {
+			fmt.Fprintf(&b, "%s: %s\r\n", name, value)
+		}
+	}
+	people := func(list []string) string {
+		var out []string
+		for _, a := range list {
+			out = append(out, (&mail.Address{Address: a}).String())
+		}
+		return strings.Join(out, ", ")
+	}
+	line("To", people(m.To))
+	line("Cc", people(m.Cc))
+	line("Bcc", people(m.Bcc))
+	line("Subject", mime.QEncoding.Encode("utf-8", m.Subject))
+	line("X-Unsent", "1")
+	line("MIME-Version", "1.0")
+	line("Content-Type", "text/plain; charset=utf-8")
+	b.WriteString("\r\n" + strings.ReplaceAll(strings.ReplaceAll(m.Body, "\r\n", "\n"), "\n", "\r\n"))
+	return b.Bytes()
+}
+

@@ -1,0 +1,242 @@
+package workbench
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"image"
+	_ "image/gif"  // sizes of pictures
+	_ "image/jpeg" // sizes of pictures
+	_ "image/png"  // sizes of pictures
+	"path"
+	"slices"
+	"strings"
+
+	"arvel/core/audit"
+	"arvel/core/change"
+	"arvel/core/compose"
+	"arvel/core/markup"
+	"arvel/core/site"
+	"arvel/internal/folder"
+	"arvel/internal/store"
+)
+
+// Judged judges the text of a page as it is being edited: a view in which the page holds that.
+func (w *Workbench) Judged(v *View, page string, text []byte) (*View, int32, error) {
+	file, err := v.File(page)
+	if err != nil {
+		return nil, 0, err
+	}
+	f := v.Snapshot.Files[file]
+	f.Doc = site.Scan(markup.NewScanner(), page, text)
+	snapshot, touched := v.Snapshot.Renew([]site.File{f}, nil)
+	own, _ := snapshot.Find(page)
+	if touched != nil {
+		// The pages that refer to it are judged when it is saved.
+		touched = slices.DeleteFunc(touched, func(i int32) bool { return i != own })
+	}
+	return &View{Version: v.Version, Snapshot: snapshot, Report: v.Report.Renew(snapshot, touched)}, own, nil
+}
+
+// Save writes the text of a page, which was begun from the file that base is the hash of: only the bytes that differ, in
+// the page's own encoding and with its own line ends. A file that is not as it was then gives a *folder.ConflictError.
+func (w *Workbench) Save(ctx context.Context, page, text string, base change.Hash) (id int64, err error) {
+	w.changes.Lock()
+	defer w.changes.Unlock()
+	if w.View() == nil {
+		return 0, ErrNotReady
+	}
+	src, err := w.folder.Read(page)
+	if err != nil || change.HashOf(src) != base {
+		return 0, &folder.ConflictError{Paths: []string{page}}
+	}
+	edits, err := textEdits(src, text)
+	if err != nil {
+		return 0, err
+	}
+	if len(edits) > 0 {
+		set := change.Set{Title: "`" + page + "` edited", Files: []change.File{{Kind: change.Edited, Path: page, Before: base, Edits: edits}}}
+		if id, err = w.carry(ctx, set, 0); err != nil {
+			return 0, err
+		}
+	}
+	return id, w.store.DropDraft(w.ID, page)
+}
+
+// textEdits returns the edits that make a file hold a text, line by line.
+func textEdits(src []byte, text string) ([]change.Edit, error) {
+	m := markup.NewMapper(src)
+	ending := "\n"
+	if crlf := bytes.Count(src, []byte("\r\n")); crlf > 0 && crlf*2 >= bytes.Count(src, []byte("\n")) {
+		ending = "\r\n"
+	}
+	var out []change.Edit
+	for _, e := range change.Between(m.Text, text) {
+		fresh, err := markup.Encode(strings.ReplaceAll(string(e.New), "\n", ending), m.Encoding)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, change.Edit{Start: m.Offset(markup.Units(m.Text[:e.Start])), End: m.Offset(markup.Units(m.Text[:e.End])), New: fresh})
+	}
+	return out, nil
+}
+
+// KeepDraft keeps text that is not saved yet.
+func (w *Workbench) KeepDraft(page, text string, base change.Hash) error {
+	return w.store.KeepDraft(w.ID, store.Draft{Page: page, Text: text, Base: base})
+}
+
+// DropDraft forgets text that is not saved.
+func (w *Workbench) DropDraft(page string) error { return w.store.DropDraft(w.ID, page) }
+
+// Draft returns the text of a page that is not saved yet; false if there is none.
+func (w *Workbench) Draft(page string) (store.Draft, bool, error) { return w.store.Draft(w.ID, page) }
+
+// A NameError says why a file can't be made under a name.
+type NameError struct{ Sentence string }
+
+func (e *NameError) Error() string { return e.Sentence }
+
+// NewPage makes a page after the pattern of another one, or a bare one where pattern is "". It returns its path.
+func (w *Workbench) NewPage(ctx context.Context, pattern, p string, n compose.New) (string, int64, error) {
+	w.changes.Lock()
+	defer w.changes.Unlock()
+	v := w.View()
+	if v == nil {
+		return "", 0, ErrNotReady
+	}
+	name, wrong := compose.NameFor(v.Snapshot, p)
+	if wrong != "" {
+		return "", 0, &NameError{"`" + name + "` " + wrong + "."}
+	}
+	content := n.Bare(v.Snapshot, name)
+	if pattern != "" {
+		src, err := w.folder.Read(pattern)
+		if err != nil {
+			return "", 0, gone(pattern)
+		}
+		if content, err = n.After(v.Snapshot, pattern, name, src); err != nil {
+			return "", 0, err
+		}
+	}
+	id, err := w.carry(ctx, change.Set{Title: "Page `" + name + "` made", Files: []change.File{{Kind: change.Made, Path: name, Content: content}}}, 0)
+	return name, id, err
+}
+
+// PictureLimit is the size in bytes above which a picture is not taken in.
+const PictureLimit = 40 << 20
+
+// AddPicture puts a picture into the folder's picture folder, under a name that keeps the naming rules, and returns its
+// path and its size in pixels.
+func (w *Workbench) AddPicture(ctx context.Context, name string, b []byte) (p string, width, height int, err error) {
+	ext := site.ContentOf(b[:min(len(b), site.HeadSize)])
+	switch {
+	case len(b) > PictureLimit:
+		return "", 0, 0, &NameError{fmt.Sprintf("`%s` has %d MB. A picture that large makes visitors wait; make it smaller first, to less than 40 MB.", name, len(b)>>20)}
+	case site.KindOf("x"+ext) != site.Image && !strings.EqualFold(path.Ext(name), ".svg"):
+		return "", 0, 0, &NameError{"`" + name + "` is no picture: its first bytes are not those of one."}
+	}
+	w.changes.Lock()
+	defer w.changes.Unlock()
+	v := w.View()
+	if v == nil {
+		return "", 0, 0, ErrNotReady
+	}
+	better := audit.BetterName(name)
+	if better == "" {
+		better = "picture" + ext
+	}
+	dir := pictureFolder(v.Snapshot)
+	p = path.Join(dir, better)
+	for n := 2; v.Snapshot.Stands(p) || len(v.Snapshot.Folded(p)) > 0; n++ {
+		stem := strings.TrimSuffix(better, path.Ext(better))
+		p = path.Join(dir, fmt.Sprintf("%s-%d%s", stem, n, path.Ext(better)))
+	}
+	if config, _, err := image.DecodeConfig(bytes.NewReader(b)); err == nil {
+		width, height = config.Width, config.Height
+	}
+	_, err = w.carry(ctx, change.Set{Title: "Picture `" + p + "` added", Files: []change.File{{Kind: change.Made, Path: p, Content: b}}}, 0)
+	return p, width, height, err
+}
+
+// pictureFolder returns the folder that holds most pictures; "images" where there are none.
+func pictureFolder(s *site.Snapshot) string {
+	n := map[string]int{}
+	best := "images"
+	for i := range s.Files {
+		if s.Files[i].Kind == site.Image {
+			dir, _ := site.Cut(s.Files[i].Path)
+			if n[dir]++; n[dir] > n[best] {
+				best = dir
+			}
+		}
+	}
+	return best
+}
+
+// Carried carries out edits of one other page that composing needs: an id that a heading is given.
+func (w *Workbench) Carried(ctx context.Context, title, page string, edits []change.Edit) error {
+	v := w.View()
+	if v == nil {
+		return ErrNotReady
+	}
+	file, err := v.File(page)
+	if err != nil {
+		return err
+	}
+	_, err = w.Carry(ctx, change.Set{Title: title, Files: []change.File{{Kind: change.Edited, Path: page, Before: v.Snapshot.Files[file].Hash, Edits: edits}}})
+	return err
+}
+
+// Try notes that a link was followed in the live page.
+func (w *Workbench) Try(page, key string) error {
+	v := w.View()
+	if v == nil {
+		return ErrNotReady
+	}
+	file, ref, err := v.Find(page, key)
+	if err != nil {
+		return err
+	}
+	t := store.Tried{Page: page, Written: v.Snapshot.Files[file].Doc.References[ref].Written, Stood: v.Snapshot.Files[file].Hash}
+	if to := v.Snapshot.Links(file)[ref].File; to >= 0 {
+		t.Landed = v.Snapshot.Files[to].Hash
+	}
+	if err := w.store.KeepTried(w.ID, t); err != nil {
+		return err
+	}
+	w.tried.Store(nil)
+	return nil
+}
+
+// triedLinks are the links that were followed, by page and what is written.
+type triedLinks map[[2]string]store.Tried
+
+// Tried tells which references of a file were followed since it and their targets last changed.
+func (w *Workbench) Tried(v *View, file int32) []bool {
+	known := w.tried.Load()
+	if known == nil {
+		list, err := w.store.Tried(w.ID)
+		if err != nil {
+			return nil
+		}
+		known = &triedLinks{}
+		for _, t := range list {
+			(*known)[[2]string{t.Page, t.Written}] = t
+		}
+		w.tried.Store(known)
+	}
+	f := &v.Snapshot.Files[file]
+	if f.Doc == nil || len(*known) == 0 {
+		return nil
+	}
+	out := make([]bool, len(f.Doc.References))
+	for i, l := range v.Snapshot.Links(file) {
+		t, ok := (*known)[[2]string{f.Path, f.Doc.References[i].Written}]
+		if !ok || t.Stood != f.Hash {
+			continue
+		}
+		out[i] = l.File < 0 || v.Snapshot.Files[l.File].Hash == t.Landed
+	}
+	return out
+}
