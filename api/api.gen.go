@@ -531,6 +531,9 @@ type Composed struct {
 type Composing struct {
 	Action ComposingAction `json:"action"`
 
+	// Carry Carry out what another page needs for it: the id that its heading is given.
+	Carry *bool `json:"carry,omitempty"`
+
 	// From Where the selection begins, in UTF-16 code units.
 	From int `json:"from"`
 

@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"golang.org/x/text/unicode/norm"
 
@@ -199,7 +200,7 @@ func (p *Page) titleOf(target string) string {
 	if !ok || p.Snapshot.Files[i].Doc == nil {
 		return target
 	}
-	doc := p.Snapshot.Files[i].Doc
+	doc := p.docOf(i)
 	for k := range doc.Headings {
 		if fragment != "" && doc.Headings[k].ID == fragment {
 			return doc.Headings[k].Text
@@ -211,12 +212,26 @@ func (p *Page) titleOf(target string) string {
 	return path.Base(file)
 }
 
+// docOf returns what stands in a file, as it is being edited if it is the page.
+func (p *Page) docOf(file int32) *markup.Document {
+	if f := &p.Snapshot.Files[file]; f.Path != p.Path {
+		return f.Doc
+	}
+	return p.Doc
+}
+
 func isSpace(c byte) bool { return c == ' ' || c == '\n' || c == '\t' || c == '\r' || c == '\f' }
 
 func (p *Page) trimmed(from, to int) (int, int) {
 	from, to = max(0, min(from, len(p.Text))), max(0, min(to, len(p.Text)))
 	if from > to {
 		from, to = to, from
+	}
+	for from > 0 && from < len(p.Text) && !utf8.RuneStart(p.Text[from]) {
+		from--
+	}
+	for to < len(p.Text) && !utf8.RuneStart(p.Text[to]) {
+		to++
 	}
 	for from < to && isSpace(p.Text[from]) {
 		from++
@@ -229,12 +244,15 @@ func (p *Page) trimmed(from, to int) (int, int) {
 
 // whole tells what is in the way of putting an element around a stretch of the text.
 func (p *Page) whole(from, to int) error {
+	for _, at := range []int{from, to} {
+		if err := p.Within(at); err != nil {
+			return err
+		}
+	}
 	depth := 0
 	for i := range p.tags {
 		t := &p.tags[i]
 		switch {
-		case t.Start < from && from < t.End || t.Start < to && to < t.End:
-			return fault("The selection begins or ends within a tag. Select the words between the tags.")
 		case t.End <= from || t.Start >= to:
 			continue
 		case t.Name == "a":
@@ -251,12 +269,25 @@ func (p *Page) whole(from, to int) error {
 	if depth > 0 {
 		return fault("The selection reaches into an element: it has a start tag whose end it leaves out. Select the whole element, or within it.")
 	}
+	return nil
+}
+
+// Within tells why nothing that a visitor sees can be put at a place: it is outside of the page's body, in a tag, a comment
+// or in raw text.
+func (p *Page) Within(at int) error {
 	for i := range p.tags {
-		if t := &p.tags[i]; t.End <= from && !t.Closing && raw[t.Name] {
-			if end := p.endOf(i); from < end {
-				return fault("This stands in the page's %s, where no link can be.", t.Name)
-			}
+		t := &p.tags[i]
+		switch {
+		case t.Start < at && at < t.End:
+			return fault("This is within a tag. Choose a place between two tags.")
+		case t.Name == "body" && !t.Closing && at < t.End, t.Name == "head" && !t.Closing && at > t.Start && at < p.endOf(i),
+			t.Name == "body" && t.Closing && at > t.Start:
+			return fault("This is outside of what the page shows. Choose a place between the body's tags.")
 		}
+	}
+	probe := slices.Concat(p.Text[:at], []byte("<a>"), p.Text[at:])
+	if !slices.ContainsFunc(markup.Tags(probe), func(t markup.Tag) bool { return t.Start == at && t.End == at+3 }) {
+		return fault("This is in a comment, or in text that a browser takes as it stands. Choose a place outside of it.")
 	}
 	return nil
 }
@@ -267,7 +298,7 @@ var void = map[string]bool{
 	"source": true, "track": true, "wbr": true,
 }
 
-// raw are the elements in which no link can be.
+// raw are the elements that bear no id to lead to.
 var raw = map[string]bool{"title": true, "script": true, "style": true, "textarea": true, "head": true}
 
 // endOf returns where the element of the i-th tag ends.
@@ -411,9 +442,10 @@ func (p *Page) separator() string {
 // that has one keeps it.
 func (p *Page) GiveID(at int, words string) (id string, edits []change.Edit, err error) {
 	var t *markup.Tag
+	end := 0
 	for i := range p.tags {
 		if k := &p.tags[i]; k.Start <= at && !k.Closing && !raw[k.Name] && k.Name != "html" && k.Name != "body" && k.Name != "a" {
-			t = k
+			t, end = k, p.endOf(i)
 		}
 	}
 	if t == nil {
@@ -423,7 +455,7 @@ func (p *Page) GiveID(at int, words string) (id string, edits []change.Edit, err
 		return string(p.Text[start:end]), nil, nil
 	}
 	if words == "" {
-		words = markup.Excerpt(p.Text, t.End)
+		words = markup.Excerpt(p.Text[:max(end, t.End)], t.End)
 		if f := strings.Fields(words); len(f) > 6 {
 			words = strings.Join(f[:6], " ")
 		}
@@ -432,24 +464,65 @@ func (p *Page) GiveID(at int, words string) (id string, edits []change.Edit, err
 	return id, []change.Edit{{Start: t.NameEnd, End: t.NameEnd, New: []byte(` id="` + attribute(id) + `"`)}}, nil
 }
 
-// indent returns the white space that the line at a place begins with, and the page's line end.
-func (p *Page) indent(at int) (space, end string) {
+// line returns the white space that the line at a place begins with, and whether anything else stands on it before and
+// behind the place.
+func (p *Page) line(at int) (space string, before, behind bool) {
 	start := bytes.LastIndexByte(p.Text[:at], '\n') + 1
 	stop := start
 	for stop < len(p.Text) && (p.Text[stop] == ' ' || p.Text[stop] == '\t') {
 		stop++
 	}
-	return string(p.Text[start:stop]), "\n"
+	rest, _, _ := bytes.Cut(p.Text[at:], []byte("\n"))
+	return string(p.Text[start:min(stop, at)]), stop < at, len(bytes.TrimSpace(rest)) > 0
+}
+
+// block writes lines at a place, each indented as the one there, on lines of their own.
+func (p *Page) block(at int, lines []string) change.Edit {
+	space, before, behind := p.line(at)
+	text := strings.Join(lines, "\n"+space)
+	if before {
+		text = "\n" + space + text
+	}
+	if behind {
+		text += "\n" + space
+	}
+	return change.Edit{Start: at, End: at, New: []byte(text)}
+}
+
+// entry is one of a list of contents.
+type entry struct {
+	level    int
+	id, text string
+}
+
+// contentsLines writes a list of contents, what stands under a heading in a list of its own.
+func contentsLines(list []entry, start string) []string {
+	out := []string{start}
+	for i := 0; i < len(list); {
+		e := list[i]
+		under := i + 1
+		for under < len(list) && list[under].level > e.level {
+			under++
+		}
+		item := `  <li><a href="#` + attribute(escapeFragment(e.id)) + `">` + markup.EscapeText(e.text) + "</a>"
+		if under == i+1 {
+			out = append(out, item+"</li>")
+		} else {
+			out = append(out, item)
+			for _, line := range contentsLines(list[i+1:under], "<ul>") {
+				out = append(out, "    "+line)
+			}
+			out = append(out, "  </li>")
+		}
+		i = under
+	}
+	return append(out, "</ul>")
 }
 
 // Contents writes a list of contents from the page's headings of the given levels at a place, giving each the id that it
 // needs; or renews the one that the page has, which is the list with the id "contents".
 func (p *Page) Contents(at, from, to int) ([]change.Edit, error) {
 	var edits []change.Edit
-	type entry struct {
-		level    int
-		id, text string
-	}
 	var list []entry
 	given := map[string]bool{}
 	for i := range p.Doc.Headings {
@@ -480,21 +553,16 @@ func (p *Page) Contents(at, from, to int) ([]change.Edit, error) {
 			}
 		}
 	}
-	space, end := p.indent(start)
-	var b strings.Builder
-	b.WriteString(`<ul id="contents">` + end)
-	depth := list[0].level
-	for _, e := range list {
-		b.WriteString(space + "  " + strings.Repeat("  ", max(0, e.level-depth)) + `<li><a href="#` + attribute(escapeFragment(e.id)) + `">` + markup.EscapeText(e.text) + "</a></li>" + end)
-	}
-	b.WriteString(space + "</ul>")
+	lines := contentsLines(list, `<ul id="contents">`)
 	if start == stop {
-		b.WriteString(end + space)
+		return append(edits, p.block(start, lines)), nil
 	}
-	if string(p.Text[start:stop]) == b.String() && len(edits) == 0 {
+	space, _, _ := p.line(start)
+	text := strings.Join(lines, "\n"+space)
+	if string(p.Text[start:stop]) == text && len(edits) == 0 {
 		return nil, fault("The list of contents is as the headings are.")
 	}
-	return append(edits, change.Edit{Start: start, End: stop, New: []byte(b.String())}), nil
+	return append(edits, change.Edit{Start: start, End: stop, New: []byte(text)}), nil
 }
 
 // BackToTop writes a way back to the top before each heading of the second level but the first, and at the page's end,
@@ -507,8 +575,8 @@ func (p *Page) BackToTop(words string) ([]change.Edit, error) {
 		if bytes.HasSuffix(bytes.TrimSpace(before), []byte(line)) {
 			return
 		}
-		space, end := p.indent(at)
-		edits = append(edits, change.Edit{Start: at, End: at, New: []byte(line + end + space)})
+		space, _, _ := p.line(at)
+		edits = append(edits, change.Edit{Start: at, End: at, New: []byte(line + "\n" + space)})
 	}
 	first := true
 	for i := range p.tags {
@@ -568,14 +636,11 @@ func (p *Page) Frame(at int, target, title string) []change.Edit {
 
 // List writes a list of links to pages, by their titles.
 func (p *Page) List(at int, targets []string) []change.Edit {
-	space, end := p.indent(at)
-	var b strings.Builder
-	b.WriteString("<ul>" + end)
+	lines := []string{"<ul>"}
 	for _, t := range targets {
-		fmt.Fprintf(&b, `%s  <li><a href="%s">%s</a></li>%s`, space, attribute(p.Way(t)), markup.EscapeText(p.titleOf(t)), end)
+		lines = append(lines, fmt.Sprintf(`  <li><a href="%s">%s</a></li>`, attribute(p.Way(t)), markup.EscapeText(p.titleOf(t))))
 	}
-	b.WriteString(space + "</ul>" + end + space)
-	return []change.Edit{{Start: at, End: at, New: []byte(b.String())}}
+	return []change.Edit{p.block(at, append(lines, "</ul>"))}
 }
 
 // NameFor checks the path of a new page and returns it with an extension, and what is wrong with the name, if anything.

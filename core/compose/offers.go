@@ -163,8 +163,9 @@ func (p *Page) Search(words string, most int) []Offer {
 		if f.Doc == nil || low == "" {
 			continue
 		}
-		for k := range f.Doc.Headings {
-			h := &f.Doc.Headings[k]
+		doc := p.docOf(int32(i))
+		for k := range doc.Headings {
+			h := &doc.Headings[k]
 			if rank := fits(low, h.Text, h.Text); rank > 0 {
 				target := f.Path + "#" + h.ID
 				found = append(found, ranked{Offer{Target: target, Name: name + "#" + h.ID, Title: h.Text, Kind: "heading"}, rank - 1})

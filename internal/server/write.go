@@ -199,6 +199,12 @@ func (c *composing) target() string {
 func (c *composing) edits(ctx context.Context) ([]change.Edit, error) {
 	b := c.body
 	switch b.Action {
+	case api.ComposingActionContents, api.ComposingActionPicture, api.ComposingActionFrame, api.ComposingActionList, api.ComposingActionEMail, api.ComposingActionLink:
+		if err := c.p.Within(c.from); err != nil && c.from == c.to {
+			return nil, err
+		}
+	}
+	switch b.Action {
 	case api.ComposingActionLook:
 		c.look()
 		return nil, nil
@@ -208,6 +214,7 @@ func (c *composing) edits(ctx context.Context) ([]change.Edit, error) {
 		if err != nil {
 			return nil, err
 		}
+		b.Target = &target
 		if problems := mailbox.Parse(target).Problems; strings.HasPrefix(target, "mailto:") && len(problems) > 0 {
 			return nil, &compose.PlaceError{Sentence: "A mail program would not read that as meant: " + problems[0] + "."}
 		}
@@ -295,6 +302,9 @@ func (c *composing) giveID(ctx context.Context, target *string) ([]change.Edit, 
 		*target = file + "#" + id
 		if file == c.body.Page {
 			return edits, nil
+		}
+		if c.body.Carry == nil || !*c.body.Carry {
+			return nil, nil
 		}
 		return nil, c.giveElsewhere(ctx, file, heading, id)
 	}
@@ -416,4 +426,3 @@ func letter(m mailbox.Message) []byte {
 	b.WriteString("\r\n" + strings.ReplaceAll(strings.ReplaceAll(m.Body, "\r\n", "\n"), "\n", "\r\n"))
 	return b.Bytes()
 }
-

@@ -92,7 +92,21 @@ const history = createRoute({
   component: lazyRouteComponent(() => import("./history/history")),
 });
 
+/** What stands in the place of a view that failed. */
+function Failed({ error }: { error: unknown }) {
+  return (
+    <div role="alert" className="m-8 max-w-[60ch]">
+      <h1 className="text-[20px] font-semibold">This view failed</h1>
+      <p className="mt-2">
+        Nothing on disk was touched by it. Reload the window; what you typed and did not save is still there.
+      </p>
+      <p className="mt-2 font-mono text-[13px] text-second">{String(error)}</p>
+    </div>
+  );
+}
+
 export const router = createRouter({
+  defaultErrorComponent: Failed,
   routeTree: root.addChildren([
     start,
     folder.addChildren([index, overview, pages, repairs, moves, anchors, hosting, history]),

@@ -1037,6 +1037,8 @@ export interface components {
             targets?: string[];
             /** @description The words of the target's heading, which is given an id if it has none. */
             heading?: string;
+            /** @description Carry out what another page needs for it: the id that its heading is given. */
+            carry?: boolean;
             /** @description The link's words, the picture's alternative text, or the frame's title. */
             words?: string;
             /** @description The tooltip. */

@@ -72,6 +72,8 @@ const titles: Record<Form, string> = {
 type Inner = Omit<Props, "form" | "onClose">;
 type Wanted = Omit<Composing, "page" | "text" | "from" | "to">;
 
+const place = ({ text, from, to }: Omit<Selected, "words">) => ({ text, from, to });
+
 /** Works out what is to be written, as often as what is wanted changes. */
 function useComposed(page: string, { text, from, to }: Selected, wanted: Wanted | undefined) {
   const folder = useFolderId();
@@ -81,7 +83,7 @@ function useComposed(page: string, { text, from, to }: Selected, wanted: Wanted 
       answer<Composed>(
         api.POST("/folders/{folder}/compose", {
           params: { path: { folder } },
-          body: { page, text, from, to, ...(wanted as Wanted) },
+          body: { page, ...place({ text, from, to }), ...(wanted as Wanted) },
         }),
       ),
     enabled: wanted !== undefined,
@@ -98,8 +100,16 @@ interface WriteProps {
 }
 
 /** What will be written and where it lands, and the button that writes it. */
-function Write({ composed: { data, error, isPlaceholderData }, word, children, onWrite }: WriteProps) {
-  const ready = data && !error && !isPlaceholderData;
+function Write({ composed: { data, error, isFetching, isPlaceholderData }, word, children, onWrite }: WriteProps) {
+  const ready = error || isPlaceholderData ? undefined : data;
+  // Who types fast has pressed it before what is to be written is worked out.
+  const [pressed, setPressed] = useState(false);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: written once it is worked out
+  useEffect(() => {
+    if (!pressed || isFetching) return;
+    setPressed(false);
+    if (ready) onWrite(ready);
+  }, [pressed, ready, isFetching]);
   return (
     <>
       {error && <Trouble error={error} />}
@@ -114,7 +124,7 @@ function Write({ composed: { data, error, isPlaceholderData }, word, children, o
         </div>
       )}
       <div className="mt-2 flex items-center gap-3">
-        <Button disabled={!ready} onClick={() => ready && onWrite(data)} type="submit">
+        <Button disabled={!ready && !isFetching} onClick={() => setPressed(true)} type="submit">
           {word}
         </Button>
         {children}
@@ -187,7 +197,9 @@ function Search({ page, text, label, start = "", focus = true, fits, onChoose }:
   const folder = useFolderId();
   const [words, setWords] = useState(start);
   const [chosen, setChosen] = useState<Offer>();
-  const { data } = useQuery({
+  // Who types fast has said Enter before the offers for the last letter are there.
+  const [entered, setEntered] = useState(false);
+  const { data, isPlaceholderData } = useQuery({
     queryKey: ["folder", folder, "offers", page, words, text],
     queryFn: () =>
       answer<Offer[]>(
@@ -200,8 +212,14 @@ function Search({ page, text, label, start = "", focus = true, fits, onChoose }:
   const choose = (offer: Offer) => {
     setChosen(offer);
     setWords(offer.target);
+    setEntered(false);
     onChoose(offer);
   };
+  const first = isPlaceholderData ? undefined : list[0];
+  // biome-ignore lint/correctness/useExhaustiveDependencies: chosen once the offers are there
+  useEffect(() => {
+    if (entered && first) choose(first);
+  }, [entered, first]);
   return (
     <>
       <Field
@@ -211,9 +229,10 @@ function Search({ page, text, label, start = "", focus = true, fits, onChoose }:
         onChange={(to) => {
           setWords(to);
           setChosen(undefined);
+          setEntered(false);
           onChoose(undefined);
         }}
-        onEnter={chosen || !list[0] ? undefined : () => list[0] && choose(list[0])}
+        onEnter={chosen ? undefined : () => setEntered(true)}
       />
       {!chosen && list.length > 0 && (
         <ul aria-label="What fits" className="mt-1 max-h-36 overflow-y-auto border border-hairline bg-paper">
@@ -225,7 +244,7 @@ function Search({ page, text, label, start = "", focus = true, fits, onChoose }:
                 className="flex w-full items-baseline gap-2 px-2 py-0.5 text-left hover:bg-act-soft focus:bg-act-soft"
               >
                 <span className="min-w-0 flex-1 truncate">{offer.title || offer.name}</span>
-                <Mono className="max-w-[60%] truncate text-[12.5px] text-second">{offer.target}</Mono>
+                <Mono className="max-w-[60%] truncate text-[12.5px] text-second">{offer.target.replace(/#$/, "")}</Mono>
               </button>
             </li>
           ))}
@@ -237,6 +256,9 @@ function Search({ page, text, label, start = "", focus = true, fits, onChoose }:
 
 /** The words of a heading that is led to, which is given an id if it has none. */
 const headingOf = (offer: Offer | undefined) => (offer?.kind === "heading" ? { heading: offer.title } : {});
+
+/** Whether what is led to is a heading without an id. */
+const gets = (offer: Offer | undefined) => offer?.kind === "heading" && offer.target.endsWith("#");
 
 function LinkForm({ page, selected, onWrite }: Inner) {
   const look = useComposed(page, selected, { action: "look" }).data?.link;
@@ -252,21 +274,29 @@ function LinkForm({ page, selected, onWrite }: Inner) {
   };
   const target = offer?.target ?? "";
   const changes = look && (words !== undefined || title !== undefined || tab !== undefined || target);
-  const composed = useComposed(
-    page,
-    selected,
-    (look ? changes : target)
-      ? {
-          action: "link",
-          target,
-          words: look ? (words ?? "") : shown.words,
-          title: shown.title,
-          language,
-          newTab: shown.tab,
-          ...headingOf(offer),
-        }
-      : undefined,
-  );
+  const wanted: Wanted | undefined = (look ? changes : target)
+    ? {
+        action: "link",
+        target,
+        words: look ? (words ?? "") : shown.words,
+        title: shown.title,
+        language,
+        newTab: shown.tab,
+        ...headingOf(offer),
+      }
+    : undefined;
+  const composed = useComposed(page, selected, wanted);
+  const folder = useFolderId();
+  const heading = useMutation({
+    mutationFn: () =>
+      answer<Composed>(
+        api.POST("/folders/{folder}/compose", {
+          params: { path: { folder } },
+          body: { page, ...place(selected), ...(wanted as Wanted), carry: true },
+        }),
+      ),
+    onSuccess: onWrite,
+  });
   const unlink = useComposed(page, selected, look ? { action: "unlink" } : undefined);
   return (
     <form onSubmit={(e) => e.preventDefault()}>
@@ -282,7 +312,15 @@ function LinkForm({ page, selected, onWrite }: Inner) {
         <Tick label="in a new tab" on={shown.tab} onTick={setTab} />
         {!look && <Field label="Language, if another" value={language} onChange={setLanguage} />}
       </div>
-      <Write composed={composed} word={look ? "Change it" : "Write it"} onWrite={onWrite}>
+      {gets(offer) && (
+        <p className="text-[13px] text-second">The heading has no id yet. It is given one in its file.</p>
+      )}
+      {heading.error && <Trouble error={heading.error} />}
+      <Write
+        composed={composed}
+        word={look ? "Change it" : "Write it"}
+        onWrite={gets(offer) ? () => heading.mutate() : onWrite}
+      >
         {unlink.data && look && (
           <Button onClick={() => unlink.data && onWrite(unlink.data)}>Take the link away, keep its words</Button>
         )}

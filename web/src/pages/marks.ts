@@ -59,7 +59,7 @@ export function sourceLook(page: string, nonce: string): Extension[] {
     lineNumbers(),
     EditorView.lineWrapping,
     EditorView.contentAttributes.of({ "aria-label": `Source of ${page}` }),
-    page.endsWith(".css") ? css() : html(),
+    page.endsWith(".css") ? css() : html({ autoCloseTags: false }),
     syntaxHighlighting(quiet),
     marks,
   ];

@@ -4,7 +4,7 @@ import {
   type CompletionResult,
   completionKeymap,
 } from "@codemirror/autocomplete";
-import { defaultKeymap, history, historyKeymap } from "@codemirror/commands";
+import { defaultKeymap, history, historyKeymap, insertNewlineKeepIndent } from "@codemirror/commands";
 import { EditorState } from "@codemirror/state";
 import { EditorView, keymap } from "@codemirror/view";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
@@ -117,9 +117,9 @@ export default function WriteSource({ page, link, words, onLink, onPage }: Props
           history(),
           autocompletion({ override: [offers], icons: false }),
           keymap.of([
-            at("Mod-s", () => handlers.current.save.mutate()),
             at("Mod-k", () => handlers.current.open("link")),
             ...completionKeymap,
+            { key: "Enter", run: insertNewlineKeepIndent },
             ...historyKeymap,
             ...defaultKeymap,
           ]),
@@ -155,9 +155,16 @@ export default function WriteSource({ page, link, words, onLink, onPage }: Props
     base.current = undefined;
     // What was typed last is kept also when the window goes.
     const leave = () => void handlers.current.draft.now();
+    const press = (e: KeyboardEvent) => {
+      if (!(e.ctrlKey || e.metaKey) || e.key !== "s") return;
+      e.preventDefault();
+      handlers.current.save.mutate();
+    };
+    window.addEventListener("keydown", press);
     window.addEventListener("pagehide", leave);
     return () => {
       window.removeEventListener("pagehide", leave);
+      window.removeEventListener("keydown", press);
       if (base.current && made.state.doc.toString() !== base.current.text) leave();
       view.current = undefined;
       handlers.current.point(undefined);
@@ -186,11 +193,8 @@ export default function WriteSource({ page, link, words, onLink, onPage }: Props
         mark();
       }
       const span = data.spans.find((s) => s.reference.key === link);
-      if (span)
-        v.dispatch({
-          selection: { anchor: span.from },
-          effects: EditorView.scrollIntoView(span.from, { y: "center" }),
-        });
+      const caret = span && !data.draft ? span.from : begin(v.state.doc.toString());
+      v.dispatch({ selection: { anchor: caret }, effects: EditorView.scrollIntoView(caret, { y: "center" }) });
       v.focus();
       return;
     }
@@ -225,9 +229,8 @@ export default function WriteSource({ page, link, words, onLink, onPage }: Props
   const write = ({ edits }: Composed) => {
     const v = view.current;
     if (!v) return;
-    const written = v.state.update({ changes: edits, userEvent: "input" });
-    const { to } = v.state.selection.main;
-    v.dispatch(written, { selection: { anchor: written.changes.mapPos(to, 1) } });
+    const changes = v.state.changes(edits);
+    v.dispatch({ changes, selection: { anchor: changes.mapPos(v.state.selection.main.to, 1) }, userEvent: "input" });
     setForm(undefined);
     v.focus();
   };
@@ -337,6 +340,17 @@ function Choose({ difference, onMine, onFile }: { difference: string; onMine: ()
       </div>
     </section>
   );
+}
+
+/** Where one begins to write: behind the page's first heading, or at the start of its body. */
+function begin(text: string): number {
+  const at = /<\/h1\s*>|<body\b[^>]*>/gi;
+  let place = 0;
+  for (let found = at.exec(text); found; found = at.exec(text)) {
+    place = found.index + found[0].length;
+    if (found[0].startsWith("</")) break;
+  }
+  return place;
 }
 
 /** A key of the editor and what it does. */
