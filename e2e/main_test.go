@@ -148,6 +148,15 @@ func (u *user) choose(list, words string) {
 	}))
 }
 
+// tick ticks what a row of a list is named by.
+func (u *user) tick(title string) {
+	u.Helper()
+	require.True(u, drive.Eventually(func() bool {
+		v, err := u.page.Eval(`title => { const at = document.querySelector('[data-tick="' + CSS.escape(title) + '"]'); at?.click(); return !!at; }`, title)
+		return err == nil && v.Value.Bool()
+	}), title)
+}
+
 // reads waits until the words stand somewhere in the window.
 func (u *user) reads(words string) {
 	u.Helper()

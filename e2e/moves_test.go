@@ -46,7 +46,7 @@ func TestPagesAreMovedAndEverythingFollows(t *testing.T) {
 	u.see("textbox", "Name of the new folder").MustInput("club").MustType(input.Enter)
 	u.option("The folder", "club/")
 	for _, page := range []string{"borrow.html", "calendar.html", "visit.html"} {
-		u.press("checkbox", "Choose "+page)
+		u.tick("Choose " + page)
 	}
 	u.drag("visit.html", "club/")
 	u.reads("3 files move,")

@@ -21,7 +21,7 @@ func TestAMovedPageIsMendedInOneDecision(t *testing.T) {
 	u.choose("Causes", "catalogue/Tomatoes.htm seems to have been moved here from the top of the folder")
 	u.reads("6 of its 6 failing references land when read from there.")
 	u.option("What changes", "images/brandywine.png")
-	u.press("checkbox", "Repair ../Tomatoes.htm on news/autumn.html")
+	u.tick("Repair ../Tomatoes.htm on news/autumn.html")
 	u.press("button", "Repair 9 of 10")
 	u.reads("9 references repaired.")
 	tomatoes := u.file("catalogue/Tomatoes.htm")

@@ -10,6 +10,7 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 	"unicode/utf8"
 
@@ -29,11 +30,19 @@ type Page struct {
 	Text     []byte
 	Doc      *markup.Document
 	tags     []markup.Tag
+	// The habits of the page, found out once.
+	rooted, indexLeftOut func() bool
 }
 
 // Open reads the text of a page.
 func Open(s *site.Snapshot, p string, text []byte) *Page {
-	return &Page{s, p, text, site.Scan(markup.NewScanner(), p, text), markup.Tags(text)}
+	return read(s, p, text, site.Scan(markup.NewScanner(), p, text), markup.Tags(text))
+}
+
+func read(s *site.Snapshot, p string, text []byte, doc *markup.Document, tags []markup.Tag) *Page {
+	page := &Page{Snapshot: s, Path: p, Text: text, Doc: doc, tags: tags}
+	page.rooted, page.indexLeftOut = sync.OnceValue(page.isRooted), sync.OnceValue(page.leavesIndexOut)
+	return page
 }
 
 // A PlaceError says why something can't be written where it was wanted, and what now.
@@ -64,10 +73,10 @@ func (p *Page) Way(target string) string {
 	if file == p.Path && has && !p.Doc.HasBase {
 		return fragment
 	}
-	if dir, name := site.Cut(file); slices.Contains(p.Snapshot.IndexNames, name) && p.leavesIndexOut() {
+	if dir, name := site.Cut(file); slices.Contains(p.Snapshot.IndexNames, name) && p.indexLeftOut() {
 		file = strings.TrimPrefix(dir+"/", "/")
 	}
-	if p.isRooted() {
+	if p.rooted() {
 		return p.Snapshot.Place.Mount + strings.TrimPrefix(address.Relative("x", file), "./") + fragment
 	}
 	return address.Relative(p.start(), file) + fragment

@@ -145,38 +145,38 @@ func (p *Page) Search(words string, most int) []Offer {
 		return []Offer{{Written: words, Target: words, Name: words, Kind: map[bool]string{true: "mailbox", false: "site"}[scheme == "mailto"]}}
 	}
 	low := strings.ToLower(words)
-	type ranked struct {
-		Offer
-		rank int
-	}
-	var found []ranked
+	type match struct{ file, heading, rank, length int }
+	var found []match
 	for i := range p.Snapshot.Files {
 		f := &p.Snapshot.Files[i]
-		name := path.Base(f.Path)
-		rank := fits(low, name, f.Path)
+		rank := fits(low, path.Base(f.Path), f.Path)
 		if f.Doc != nil {
 			rank = max(rank, fits(low, f.Doc.Title, f.Doc.Title))
 		}
 		if rank > 0 {
-			found = append(found, ranked{p.offer(f.Path, "", false), rank})
+			found = append(found, match{i, -1, rank, len(f.Path)})
 		}
 		if f.Doc == nil || low == "" {
 			continue
 		}
 		doc := p.docOf(int32(i))
 		for k := range doc.Headings {
-			h := &doc.Headings[k]
-			if rank := fits(low, h.Text, h.Text); rank > 0 {
-				target := f.Path + "#" + h.ID
-				found = append(found, ranked{Offer{Target: target, Name: name + "#" + h.ID, Title: h.Text, Kind: "heading"}, rank - 1})
+			if rank := fits(low, doc.Headings[k].Text, doc.Headings[k].Text); rank > 0 {
+				found = append(found, match{i, k, rank - 1, len(f.Path) + len(doc.Headings[k].ID)})
 			}
 		}
 	}
-	slices.SortStableFunc(found, func(a, b ranked) int { return cmp.Or(b.rank-a.rank, cmp.Compare(len(a.Target), len(b.Target))) })
+	slices.SortStableFunc(found, func(a, b match) int { return cmp.Or(b.rank-a.rank, a.length-b.length) })
 	out := make([]Offer, 0, min(len(found), most))
-	for _, f := range found[:min(len(found), most)] {
-		f.Written = p.Way(f.Target)
-		out = append(out, f.Offer)
+	for _, m := range found[:min(len(found), most)] {
+		f := &p.Snapshot.Files[m.file]
+		if m.heading < 0 {
+			out = append(out, p.offer(f.Path, p.Way(f.Path), false))
+			continue
+		}
+		h := p.docOf(int32(m.file)).Headings[m.heading]
+		target := f.Path + "#" + h.ID
+		out = append(out, Offer{Written: p.Way(target), Target: target, Name: path.Base(f.Path) + "#" + h.ID, Title: h.Text, Kind: "heading"})
 	}
 	if mailbox.IsAddress(words) {
 		out = append([]Offer{{Written: "mailto:" + words, Target: "mailto:" + words, Name: words, Kind: "mailbox"}}, out...)

@@ -36,11 +36,11 @@ func (n *New) After(s *site.Snapshot, pattern, to string, src []byte) ([]byte, e
 	if strings.HasPrefix(doc.Encoding, "utf-16") || doc.Encoding == "iso-2022-jp" {
 		return nil, fault("%s is in %s, which can't be a pattern. Choose another page.", pattern, doc.Encoding)
 	}
-	p := &Page{s, pattern, src, doc, markup.Tags(src)}
+	p := read(s, pattern, src, doc, markup.Tags(src))
 	from, until := p.content()
 	var edits []change.Edit
 	encoded := func(text string) ([]byte, error) { return markup.Encode(text, doc.Encoding) }
-	heading, err := encoded(n.content(&Page{s, to, src, doc, p.tags}))
+	heading, err := encoded(n.content(read(s, to, src, doc, p.tags)))
 	if err != nil {
 		return nil, err
 	}

@@ -189,7 +189,7 @@ func (p *Planner) say(c *Cause) {
 			return
 		}
 		c.Message = "The folder " + audit.Mono(to) + " is written " + audit.Mono(from)
-		c.Evidence = "There is no folder " + audit.Mono(from) + "; what is looked for in it stands in " + audit.Mono(to+"/") + ". It is so " + where(c) + "."
+		c.Evidence = "There is no folder " + audit.Mono(from) + "; what is looked for in it stands in " + audit.Mono(to+"/") + "." + so(c)
 	case "gone":
 		c.Kind, c.Message = "file-deleted", audit.Mono(rest)+" was taken away"
 		c.Evidence = "It was there when the folder was last read, and nothing like it is there now; " + times(n, "reference leads", "references lead") + " there."
@@ -202,14 +202,14 @@ func (p *Planner) say(c *Cause) {
 				c.Message = audit.Mono(path.Base(rest)) + " is looked for in " + place(path.Dir(rest)) + "; it stands in " + place(path.Dir(t))
 			}
 		}
-		c.Evidence = sentence(first) + " It is so " + where(c) + "."
+		c.Evidence = sentence(first) + so(c)
 	case "index":
 		c.Kind, c.Message = "name", "The folder "+audit.Mono(rest+"/")+" has no index page"
-		c.Evidence = "Visitors of it get an error or a bare list of files. It is so " + where(c) + "."
+		c.Evidence = "Visitors of it get an error or a bare list of files." + so(c)
 	case "case":
 		a, b, _ := strings.Cut(rest, ">")
 		c.Kind, c.Message = "name", audit.Mono(path.Base(a))+" is "+audit.Mono(path.Base(b))+" on disk"
-		c.Evidence = "The names differ in letter case or in how an accent is made up, which counts on most hosts. It is so " + where(c) + "."
+		c.Evidence = "The names differ in letter case or in how an accent is made up, which counts on most hosts." + so(c)
 	case "fragment":
 		page, id, _ := strings.Cut(rest, "#")
 		c.Kind = "fragment"
@@ -219,7 +219,7 @@ func (p *Planner) say(c *Cause) {
 				c.Message = audit.Mono("#"+id) + " is looked for on " + audit.Mono(page) + "; the id is " + audit.Mono(meant)
 			}
 		}
-		c.Evidence = sentence(first) + " It is so " + where(c) + "."
+		c.Evidence = sentence(first) + so(c)
 	default:
 		c.Kind = "habit"
 		headline, why := first.Finding.Say(audit.CaseOf(p.snapshot, first.Finding, first.File))
@@ -229,7 +229,7 @@ func (p *Planner) say(c *Cause) {
 			if c.Message == "" {
 				c.Message = headline + ", and " + times(n-1, "more like it", "more like it")
 			}
-			c.Evidence = "For example: " + why + " It is so " + where(c) + "."
+			c.Evidence = "For example: " + why + so(c)
 		}
 	}
 }
@@ -305,6 +305,14 @@ func times(n int, one, many string) string {
 		return "1 " + one
 	}
 	return fmt.Sprintf("%d %s", n, many)
+}
+
+// so tells how often a cause is met with, if it is more than once.
+func so(c *Cause) string {
+	if len(c.Findings) == 1 {
+		return ""
+	}
+	return " It is so in " + where(c) + "."
 }
 
 // where tells on which pages the findings of a cause are.

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
 	"arvel/e2e/drive"
@@ -41,6 +42,21 @@ var shots = []shot{
 	{"pages", pages("guides/sowing.html"), false, choose("../image/bean-pods.png")},
 	{"pages-fragment", pages("guides/sowing.html"), false, choose("#Squash")},
 	{"pages-dark", pages("catalogue/Tomatoes.htm"), true, choose("guides/saving.html#cleaning")},
+	{"pages-source", pages("guides/sowing.html") + "&see=source", false, nil},
+	{"pages-itself", pages("guides/sowing.html") + "&see=page", false, nil},
+	{"pages-write", pages("index.html") + "&see=write", false, func(p *rod.Page) {
+		p.MustElementR(`[aria-label="Write"] button`, "^Link$").MustClick()
+		p.MustElement(`[aria-label="A link"] input`).MustInput("beans")
+	}},
+	{"repairs", "folder/1/repairs", false, nil},
+	{"moves", "folder/1/moves", false, func(p *rod.Page) {
+		p.MustElement(`[data-tick="Choose borrow.html"]`).MustClick()
+		p.MustElement(`[data-tick="Choose visit.html"]`).MustClick()
+		p.Keyboard.MustType('m')
+		time.Sleep(300 * time.Millisecond)
+		p.MustElement(`#move-to`).MustInput("club").MustType(input.Enter)
+	}},
+	{"hosting", "folder/1/hosting", false, nil},
 	{"anchors", "folder/1/anchors?page=" + url.QueryEscape("guides/sowing.html"), false, nil},
 	{"history", "folder/1/history", false, func(p *rod.Page) {
 		p.MustNavigate(p.MustInfo().URL).MustWaitLoad()

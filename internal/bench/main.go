@@ -216,6 +216,9 @@ func reopened(dir string) error {
 				return err
 			}
 			row("open it again", again, "the first time", first)
+			if err := written(w); err != nil {
+				return err
+			}
 		}
 		w.Close()
 		st.Close()

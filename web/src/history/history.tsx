@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { answer, api, type Change } from "../api/client";
+import { answer, api, type Change, ProblemError } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { useKeys } from "../frame/keys";
@@ -24,17 +24,32 @@ export default function HistoryView() {
       return { rows: changes, total };
     },
   );
+  const [said, setSaid] = useState("");
   const undo = useMutation({
-    mutationFn: (change: number) =>
-      answer(api.POST("/folders/{folder}/changes/{change}/undo", { params: { path: { folder, change } } })),
-    onSuccess: () => setAt(0),
+    mutationFn: async ({ change, how }: { change: number; how: How }) => {
+      const path = { folder, change };
+      if (how === "back to") {
+        const { undone } = await answer(
+          api.POST("/folders/{folder}/changes/{change}/undo-back-to", { params: { path } }),
+        );
+        return `${count(undone, "change")} taken back.`;
+      }
+      const query = { partly: how === "partly" };
+      const { left } = await answer(api.POST("/folders/{folder}/changes/{change}/undo", { params: { path, query } }));
+      return left.length > 0 ? `Taken back, but for ${left.join(", ")}, which was edited since.` : "";
+    },
+    onMutate: () => setSaid(""),
+    onSuccess: (what) => {
+      setSaid(what);
+      setAt(0);
+    },
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
   const { row, see } = list;
   const shown = row(at);
   useKeys((key) => {
     if (key !== "u" || !shown?.canUndo || undo.isPending) return false;
-    undo.mutate(shown.id);
+    undo.mutate({ change: shown.id, how: "whole" });
     return true;
   });
   if (list.error) return <Trouble error={list.error} />;
@@ -86,12 +101,30 @@ export default function HistoryView() {
         className="min-h-0 overflow-y-auto bg-paper px-6 pt-3.5 pb-8 outline-none"
       >
         {undo.error && <Trouble error={undo.error} />}
-        {shown && <Detail change={shown} busy={undo.isPending} onUndo={() => undo.mutate(shown.id)} />}
+        {said && (
+          <p role="status" className="mb-3 bg-act-soft px-3 py-2">
+            {said}
+          </p>
+        )}
+        {shown && (
+          <Detail
+            change={shown}
+            busy={undo.isPending}
+            later={at}
+            inTheWay={inTheWay(undo.error)}
+            onUndo={(how) => undo.mutate({ change: shown.id, how })}
+          />
+        )}
         {!shown && list.list && <Empty>Choose a change to see its letters.</Empty>}
       </section>
     </div>
   );
 }
+
+/** How a change is taken back: as a whole, without the files that were edited since, or with all that came after it. */
+type How = "whole" | "partly" | "back to";
+
+const inTheWay = (error: unknown) => error instanceof ProblemError && error.problem.status === 409;
 
 function standing(change: Change): string {
   if (change.state === "taken back") return "cut short, and put back as it was";
@@ -119,7 +152,17 @@ function ChangeRow({ change, on }: { change: Change | undefined; on: boolean }) 
   );
 }
 
-function Detail({ change, busy, onUndo }: { change: Change; busy: boolean; onUndo: () => void }) {
+interface DetailProps {
+  change: Change;
+  busy: boolean;
+  /** How many changes were made after it. */
+  later: number;
+  inTheWay: boolean;
+  onUndo: (how: How) => void;
+}
+
+function Detail({ change, busy, later, inTheWay, onUndo }: DetailProps) {
+  const folder = useFolderId();
   return (
     <>
       <h2 className="text-[20px] leading-tight font-semibold wrap-anywhere">
@@ -128,15 +171,46 @@ function Detail({ change, busy, onUndo }: { change: Change; busy: boolean; onUnd
       <p className="mt-1.5 mb-3 text-second">
         {[when(change.made), count(change.files.length, "file"), standing(change)].filter(Boolean).join(" · ")}
       </p>
-      {change.canUndo && (
-        <Button kind="act" keycap="U" disabled={busy} onClick={onUndo}>
-          Undo
-        </Button>
-      )}
+      <div className="flex flex-wrap items-center gap-3">
+        {change.canUndo && (
+          <Button kind="act" keycap="U" disabled={busy} onClick={() => onUndo("whole")}>
+            Undo
+          </Button>
+        )}
+        {change.canUndo && inTheWay && change.files.length > 1 && (
+          <Button disabled={busy} onClick={() => onUndo("partly")}>
+            Undo the rest, leave those alone
+          </Button>
+        )}
+        {change.canUndo && later > 0 && (
+          <Button disabled={busy} onClick={() => onUndo("back to")}>
+            Undo it and all after it
+          </Button>
+        )}
+        <a
+          href={`/api/v1/folders/${folder}/changes/${change.id}/diff`}
+          download={`change-${change.id}.diff`}
+          className="text-act underline"
+        >
+          as a diff
+        </a>
+      </div>
       {change.files.map((file) => (
         <section key={file.path} className="mt-5" aria-label={file.path}>
           <h3 className="border-b border-hairline pb-1">
             <Mono className="break-all">{file.path}</Mono>
+            {file.kind !== "edited" && (
+              <span className="text-second">
+                {" "}
+                {file.kind}
+                {file.from && (
+                  <>
+                    {" from "}
+                    <Mono>{file.from}</Mono>
+                  </>
+                )}
+              </span>
+            )}
           </h3>
           {file.lines.map((line) => (
             <div

@@ -5,6 +5,7 @@ import { useFolderId } from "../api/folder";
 import { useKeys } from "../frame/keys";
 import { Button, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
+import { Tick } from "../parts/tick";
 import { Mono } from "../parts/words";
 
 interface Props {
@@ -112,6 +113,7 @@ export function Tree({ chosen, onChosen, planned, onMoves }: Props) {
           selected={at}
           onSelect={setAt}
           onSee={nothing}
+          ticked={(i) => chosen.has(rows[i]?.entry.path ?? "")}
           onKey={(key) => {
             if (!shown) return false;
             const { entry } = shown;
@@ -137,12 +139,10 @@ export function Tree({ chosen, onChosen, planned, onMoves }: Props) {
                 className={`flex h-[34px] items-center gap-2 border-b border-hairline pr-4 ${over === entry.path ? "bg-act-soft outline-2 -outline-offset-2 outline-act" : on ? "bg-paper" : "hover:bg-paper"}`}
                 style={{ paddingLeft: 14 + row.depth * 20 }}
               >
-                <input
-                  type="checkbox"
-                  tabIndex={-1}
-                  checked={chosen.has(entry.path)}
-                  aria-label={`Choose ${entry.path}`}
-                  onChange={() => onChosen(swap(chosen, entry.path))}
+                <Tick
+                  on={chosen.has(entry.path)}
+                  title={`Choose ${entry.path}`}
+                  onSwap={() => onChosen(swap(chosen, entry.path))}
                 />
                 {renaming === entry.path ? (
                   <Rename
@@ -175,12 +175,14 @@ function Name({ row, planned, onOpen }: { row: Row; planned: Move | undefined; o
   return (
     <>
       {entry.folder ? (
-        <button type="button" tabIndex={-1} onClick={onOpen} className="font-mono" aria-expanded={row.open}>
+        // biome-ignore lint/a11y/noStaticElementInteractions: the list takes the keys
+        // biome-ignore lint/a11y/useKeyWithClickEvents: the list takes the keys
+        <span onClick={onOpen} className="font-mono">
           <span aria-hidden="true" className="inline-block w-4 text-second">
             {row.open ? "–" : "+"}
           </span>
           <span className="font-semibold">{entry.name}/</span>
-        </button>
+        </span>
       ) : (
         <Mono className="shrink-0 pl-4">{entry.name}</Mono>
       )}

@@ -112,11 +112,24 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
       {repairs.length === 0 && reference.state === "broken" && (
         <Section title="Repairs">
           <p className="text-second">
-            Nothing in the folder comes near to it, so there is no repair to offer. Edit the page; as soon as you save
-            it, it is judged again.
+            Nothing in the folder comes near to it, so there is no repair to offer. Write in the page below: choose
+            another target, or take the link away.
           </p>
         </Section>
       )}
+      <p className="mt-4 text-[13px]">
+        <Link
+          to="/folder/$folder/pages"
+          params={{ folder: String(folder) }}
+          search={{ page, link: reference.key, see: "write" }}
+          className="text-act underline"
+        >
+          Write where it stands
+        </Link>{" "}
+        <span className="text-second">
+          (<kbd className="font-mono">E</kbd>): another target, other words, or no link
+        </span>
+      </p>
       <SetAside
         key={`aside ${page} ${reference.key}`}
         marks={(landing.rules ?? []).map((rule) => ({ page, rule, written: reference.written }))}

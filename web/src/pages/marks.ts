@@ -58,7 +58,7 @@ export function sourceLook(page: string, nonce: string): Extension[] {
     EditorView.cspNonce.of(nonce),
     lineNumbers(),
     EditorView.lineWrapping,
-    EditorView.contentAttributes.of({ "aria-label": `Source of ${page}` }),
+    EditorView.contentAttributes.of({ "aria-label": `Source of ${page}`, tabindex: "0" }),
     page.endsWith(".css") ? css() : html({ autoCloseTags: false }),
     syntaxHighlighting(quiet),
     marks,

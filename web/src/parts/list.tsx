@@ -16,11 +16,13 @@ interface ListProps {
   /** What stands above a row, if something does. */
   above?: (index: number) => ReactNode;
   rowKey: (index: number) => string | number;
+  /** Whether a row is ticked, where rows can be. */
+  ticked?: (index: number) => boolean | undefined;
 }
 
 /** A list of any length, moved through by arrow keys, of which only what is in view is drawn. */
 export function List(props: ListProps) {
-  const { label, total, height, selected, onSelect, onSee, onPoint, onKey, render, above, rowKey } = props;
+  const { label, total, height, selected, onSelect, onSee, onPoint, onKey, render, above, rowKey, ticked } = props;
   const scroller = useRef<HTMLDivElement>(null);
   const id = useId();
   const virtual = useVirtualizer({
@@ -88,6 +90,7 @@ export function List(props: ListProps) {
               id={`${id}-${item.index}`}
               tabIndex={-1}
               aria-selected={item.index === selected}
+              aria-checked={ticked?.(item.index)}
               aria-setsize={total}
               aria-posinset={item.index + 1}
               onClick={() => onSelect(item.index)}

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
+import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { answer, api, type Cause, type CauseDetail, type CauseRow } from "../api/client";
 import { useFolderId } from "../api/folder";
@@ -10,6 +10,7 @@ import { DiffLines } from "../parts/diff";
 import { Letters } from "../parts/letters";
 import { List } from "../parts/list";
 import { certaintyLooks } from "../parts/names";
+import { Tick } from "../parts/tick";
 import { count, Sentence } from "../parts/words";
 
 interface Props {
@@ -35,6 +36,13 @@ export function CauseView({ cause, busy, onRepair }: Props) {
   );
   const { row, see } = list;
   const chosen = cause.repairable - left.size;
+  const navigate = useNavigate();
+  const open = (i: number) => {
+    const r = row(i);
+    if (!r) return;
+    const search = r.key ? { page: r.page, link: r.key } : { page: r.page };
+    void navigate({ to: "/folder/$folder/pages", params: { folder: String(folder) }, search });
+  };
   const swap = (i: number) => {
     const r = row(i);
     if (!r?.then) return;
@@ -93,13 +101,21 @@ export function CauseView({ cause, busy, onRepair }: Props) {
               onSelect={setAt}
               onSee={see}
               onKey={(key) => {
-                if (key !== " ") return false;
-                swap(at);
+                if (key === " ") swap(at);
+                else if (key === "Enter") open(at);
+                else return false;
                 return true;
               }}
               rowKey={(i) => i}
+              ticked={(i) => (row(i)?.then ? !left.has(`${row(i)?.page} ${row(i)?.key}`) : undefined)}
               render={(i, on) => (
-                <Row row={row(i)} on={on} left={left.has(`${row(i)?.page} ${row(i)?.key}`)} onSwap={() => swap(i)} />
+                <Row
+                  row={row(i)}
+                  on={on}
+                  left={left.has(`${row(i)?.page} ${row(i)?.key}`)}
+                  onSwap={() => swap(i)}
+                  onOpen={() => open(i)}
+                />
               )}
             />
           </div>
@@ -114,26 +130,21 @@ interface RowProps {
   on: boolean;
   left: boolean;
   onSwap: () => void;
+  onOpen: () => void;
 }
 
-function Row({ row, on, left, onSwap }: RowProps) {
-  const folder = useFolderId();
+function Row({ row, on, left, onSwap, onOpen }: RowProps) {
   if (!row) return <div className="h-10" />;
-  const search = row.key ? { page: row.page, link: row.key } : { page: row.page };
   return (
     <div
       className={`${columns} items-baseline border-b border-hairline py-2 pr-2 font-mono text-[13px] ${on ? "bg-act-soft" : "hover:bg-ground"}`}
       title={row.why}
     >
-      <Link
-        to="/folder/$folder/pages"
-        params={{ folder: String(folder) }}
-        search={search}
-        tabIndex={-1}
-        className="wrap-anywhere hover:underline"
-      >
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: the list takes the keys */}
+      {/* biome-ignore lint/a11y/useKeyWithClickEvents: the list takes the keys */}
+      <span onClick={onOpen} className="cursor-pointer wrap-anywhere hover:underline">
         {row.page}
-      </Link>
+      </span>
       <span className="text-right text-second">{row.line}</span>
       <span className="wrap-anywhere">
         {row.then ? <Letters runs={row.runs} side="written" /> : row.written || <i className="text-second">nothing</i>}
@@ -150,17 +161,7 @@ function Row({ row, on, left, onSwap }: RowProps) {
           <span className="font-sans text-second">look at it on its page</span>
         )}
       </span>
-      {row.then ? (
-        <input
-          type="checkbox"
-          checked={!left}
-          tabIndex={-1}
-          aria-label={`Repair ${row.written} on ${row.page}`}
-          onChange={onSwap}
-        />
-      ) : (
-        <span />
-      )}
+      {row.then ? <Tick on={!left} title={`Repair ${row.written} on ${row.page}`} onSwap={onSwap} /> : <span />}
     </div>
   );
 }

@@ -67,7 +67,7 @@ export default function RepairsView() {
           </h2>
           {data && data.certain > 0 && (
             <Button disabled={repair.isPending} onClick={all} keycap="C">
-              Repair the {data.certain.toLocaleString("en")} that are certain
+              Repair {data.certain.toLocaleString("en")} certain
             </Button>
           )}
         </div>
