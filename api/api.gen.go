@@ -938,6 +938,9 @@ type Page struct {
 	Title     string  `json:"title"`
 	Trouble   *string `json:"trouble,omitempty"`
 	Unchecked int     `json:"unchecked"`
+
+	// Untried Links of the page that can be followed and were not tried; 0 until the first one of the folder is.
+	Untried int `json:"untried"`
 }
 
 // PageCount defines model for PageCount.
@@ -1043,7 +1046,7 @@ type ReferenceList struct {
 	Total      int         `json:"total"`
 	Trouble    *string     `json:"trouble,omitempty"`
 
-	// Untried Links that a visitor can follow and that were not tried.
+	// Untried Links of the page that can be followed and were not tried; 0 until the first one of the folder is.
 	Untried int `json:"untried"`
 }
 

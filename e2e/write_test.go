@@ -394,6 +394,20 @@ func TestALinkIsWrittenChangedAndTakenAwayByKeyboardAlone(t *testing.T) {
 	keys(input.Enter)
 	u.saves("visit.html", before)
 
+	// A heading of another page is pointed at in the page itself, and given the id that it lacks.
+	u.mark("The way")
+	link()
+	u.press("button", "or point at a heading beside")
+	u.follow("We are in the old reading room", "Borrow and return")
+	frame := u.inFrame("Borrow and return")
+	_, err := frame.Eval(`() => { const h = [...document.querySelectorAll("h1")].find(h => !h.id); h.click(); }`)
+	require.NoError(t, err)
+	u.reads("The heading has no id yet.")
+	u.writes("Write it")
+	u.inFrame("We are in the old reading room")
+	assert.Contains(t, u.file("borrow.html"), `<h1 id="borrow_and_return">`)
+	u.saves("visit.html", strings.Replace(before, ">The way<", `><a href="borrow.html#borrow_and_return">The way</a><`, 1))
+
 	// What exists is offered while an address is typed.
 	require.NoError(t, u.page.KeyActions().Press(input.ControlLeft).Type(input.End).Do())
 	for _, r := range `<a href="cat` {

@@ -161,6 +161,9 @@ func (p *Page) Search(words string, most int) []Offer {
 		}
 		doc := p.docOf(int32(i))
 		for k := range doc.Headings {
+			if h := &doc.Headings[k]; h.ID == "" && h.Text == doc.Title {
+				continue // that is the page
+			}
 			if rank := fits(low, doc.Headings[k].Text, doc.Headings[k].Text); rank > 0 {
 				found = append(found, match{i, k, rank - 1, len(f.Path) + len(doc.Headings[k].ID)})
 			}

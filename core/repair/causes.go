@@ -195,7 +195,7 @@ func (p *Planner) say(c *Cause) {
 		c.Evidence = "It was there when the folder was last read, and nothing like it is there now; " + times(n, "reference leads", "references lead") + " there."
 	case "name":
 		c.Kind = "name"
-		c.Message = times(n, "Reference", "References") + " to " + audit.Mono(rest) + ", which is not there"
+		c.Message = audit.Mono(rest) + " is referred to and not there"
 		if t := target(first); t != "" {
 			c.Message = "What is written " + audit.Mono(rest) + " is " + audit.Mono(t)
 			if site.Fold(path.Base(rest)) == site.Fold(path.Base(t)) {

@@ -116,7 +116,7 @@ func (f *filter) reference(file int32, ref int) bool {
 
 // ListPages lists the pages of a folder.
 func (s *Server) ListPages(_ context.Context, r api.ListPagesRequestObject) (api.ListPagesResponseObject, error) {
-	_, v, err := s.view(r.Folder)
+	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
@@ -141,7 +141,7 @@ func (s *Server) ListPages(_ context.Context, r api.ListPagesRequestObject) (api
 		dir, _ := site.Cut(f.Path)
 		if out.Total >= from && len(out.Pages) < n {
 			p := page(v, i, title)
-			p.First = dir != last
+			p.First, p.Untried = dir != last, untried(v, i, w.Tried(v, i))
 			out.Pages = append(out.Pages, p)
 		}
 		last = dir
@@ -152,6 +152,19 @@ func (s *Server) ListPages(_ context.Context, r api.ListPagesRequestObject) (api
 		out.Total++
 	}
 	return out, nil
+}
+
+// untried counts the links that a visitor can follow and that the author did not; none where nothing was tried at all.
+func untried(v *workbench.View, file int32, tried []bool) (n int) {
+	if tried == nil {
+		return 0
+	}
+	for i, st := range v.Report.States(file) {
+		if v.Snapshot.Files[file].Doc.References[i].Role == markup.RoleLink && st != audit.Broken && st != audit.Inert && !tried[i] {
+			n++
+		}
+	}
+	return n
 }
 
 func page(v *workbench.View, i int32, title string) api.Page {
@@ -215,12 +228,10 @@ func (s *Server) ListReferences(_ context.Context, r api.ListReferencesRequestOb
 	fits := contains(r.Params.Q)
 	passes := filterOf(v, r.Params.State, r.Params.Way, r.Params.Rule)
 	keys, tried := workbench.Keys(f.Doc), w.Tried(v, file)
+	out.Untried = untried(v, file, tried)
 	for i, st := range v.Report.States(file) {
 		ref := &f.Doc.References[i]
 		done := tried != nil && tried[i]
-		if ref.Role == markup.RoleLink && st != audit.Broken && st != audit.Inert && !done {
-			out.Untried++
-		}
 		if !fits(ref.Written, ref.Text) || !passes.reference(file, i) {
 			continue
 		}

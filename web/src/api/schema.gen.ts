@@ -839,6 +839,8 @@ export interface components {
         };
         Page: {
             path: string;
+            /** @description Links of the page that can be followed and were not tried; 0 until the first one of the folder is. */
+            untried: number;
             /** @description Whether it is the first one of its folder in this list. */
             first: boolean;
             /** @description With a slash at its end; empty for the top. */
@@ -1108,7 +1110,7 @@ export interface components {
         ReferenceList: {
             total: number;
             all: number;
-            /** @description Links that a visitor can follow and that were not tried. */
+            /** @description Links of the page that can be followed and were not tried; 0 until the first one of the folder is. */
             untried: number;
             /** @description The place of the reference that was to be found, from 0. */
             found?: number;

@@ -118,7 +118,23 @@ function point(target: EventTarget | null) {
   send(now ? { arvel: "point", page, reference: now.reference } : { arvel: "point" });
 }
 
+let aiming = false;
+
+/** Points out what is clicked as the target of a link: a heading, or the nearest element around it that bears an id. */
+function aim(e: MouseEvent): boolean {
+  const on = e.target instanceof Element ? e.target : undefined;
+  if (!aiming || !on || on.closest("a, area")) return false;
+  const heading = on.closest("h1, h2, h3, h4, h5, h6");
+  const at = heading ?? on.closest("[id]");
+  if (!at) return false;
+  e.preventDefault();
+  const text = at.textContent?.replace(/\s+/g, " ").trim() ?? "";
+  send({ arvel: "aimed", page, id: at.id, text, heading: heading !== null });
+  return true;
+}
+
 function click(e: MouseEvent) {
+  if (aim(e)) return;
   if (e.defaultPrevented || e.button !== 0 || e.ctrlKey || e.metaKey || e.shiftKey || e.altKey) return;
   const link = e.target instanceof Element ? e.target.closest("a, area") : null;
   const mark = markAt(link);
@@ -148,6 +164,10 @@ function receive(e: MessageEvent<ToPage>) {
     case "marks":
       marksShown = e.data.shown;
       draw();
+      break;
+    case "aim":
+      aiming = e.data.on;
+      document.documentElement.style.cursor = aiming ? "crosshair" : "";
       break;
     case "renew":
       // A page that links here may have changed too, which only its marks tell.

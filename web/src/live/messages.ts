@@ -10,6 +10,8 @@ export type FromPage =
   | { arvel: "point"; page?: string; reference?: Reference }
   /** A reference was clicked. */
   | { arvel: "click"; page: string; reference: Reference; follows: Follows }
+  /** A heading, or what bears an id, was pointed out as the target of a link. */
+  | { arvel: "aimed"; page: string; id: string; text: string; heading: boolean }
   /** Words were selected; before tells how often they stand on the page before that place. */
   | { arvel: "words"; page: string; text: string; before: number };
 
@@ -20,6 +22,8 @@ export type Follows = "inside" | "outside" | "nowhere";
 export type ToPage =
   /** Show the marks, or hide them. */
   | { arvel: "marks"; shown: boolean }
+  /** A click points out a target, or does no more. */
+  | { arvel: "aim"; on: boolean }
   /** These files changed. */
   | { arvel: "renew"; paths: string[] }
   /** This reference is selected. */

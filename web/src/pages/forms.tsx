@@ -1,9 +1,10 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useId, useRef, useState } from "react";
+import { type ReactNode, useContext, useEffect, useId, useRef, useState } from "react";
 import { answer, api, type Composed, type Composing, type Offer } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { Button, Trouble } from "../parts/controls";
 import { Mono, Sentence } from "../parts/words";
+import { AimContext } from "./aim";
 
 export type Form = "link" | "e-mail" | "picture" | "id" | "contents" | "top" | "list" | "frame" | "new";
 
@@ -186,17 +187,17 @@ interface SearchProps {
   page: string;
   text: string;
   label: string;
-  start?: string;
-  focus?: boolean;
+  /** What was chosen elsewhere. */
+  given?: Offer | undefined;
   fits?: (offer: Offer) => boolean;
   onChoose: (offer: Offer | undefined) => void;
 }
 
 /** Finds what can be led to by part of its name, its title, a heading, or an address. */
-function Search({ page, text, label, start = "", focus = true, fits, onChoose }: SearchProps) {
+function Search({ page, text, label, given, fits, onChoose }: SearchProps) {
   const folder = useFolderId();
-  const [words, setWords] = useState(start);
-  const [chosen, setChosen] = useState<Offer>();
+  const [words, setWords] = useState(given?.target ?? "");
+  const [chosen, setChosen] = useState(given);
   // Who types fast has said Enter before the offers for the last letter are there.
   const [entered, setEntered] = useState(false);
   const { data, isPlaceholderData } = useQuery({
@@ -225,7 +226,7 @@ function Search({ page, text, label, start = "", focus = true, fits, onChoose }:
       <Field
         label={label}
         value={words}
-        focus={focus}
+        focus
         onChange={(to) => {
           setWords(to);
           setChosen(undefined);
@@ -263,6 +264,10 @@ const gets = (offer: Offer | undefined) => offer?.kind === "heading" && offer.ta
 function LinkForm({ page, selected, onWrite }: Inner) {
   const look = useComposed(page, selected, { action: "look" }).data?.link;
   const [offer, setOffer] = useState<Offer>();
+  const [pointed, setPointed] = useState<Offer>();
+  const aim = useContext(AimContext);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: pointing ends with the form
+  useEffect(() => () => aim.set(undefined), []);
   const [words, setWords] = useState<string>();
   const [title, setTitle] = useState<string>();
   const [language, setLanguage] = useState("");
@@ -305,7 +310,32 @@ function LinkForm({ page, selected, onWrite }: Inner) {
           The link here leads to <Mono>{look.href}</Mono>. It is changed; another target only if one is chosen.
         </p>
       )}
-      <Search page={page} text={selected.text} label="Leads to" onChoose={setOffer} />
+      <Search
+        key={pointed?.target}
+        page={page}
+        text={selected.text}
+        label="Leads to"
+        given={pointed}
+        onChoose={setOffer}
+      />
+      <button
+        type="button"
+        aria-pressed={aim.take !== undefined}
+        onClick={() =>
+          aim.set(
+            aim.take
+              ? undefined
+              : (to) => {
+                  setPointed(to);
+                  setOffer(to);
+                  aim.set(undefined);
+                },
+          )
+        }
+        className="mt-1 text-[13px] text-act hover:underline aria-pressed:font-semibold"
+      >
+        {aim.take ? "Click on a heading beside; links there lead to other pages" : "or point at a heading beside"}
+      </button>
       {(look || selected.from === selected.to) && <Field label="Words" value={shown.words} onChange={setWords} />}
       <Field label="Tooltip" value={shown.title} onChange={setTitle} />
       <div className="flex gap-5">

@@ -134,6 +134,11 @@ function PageRow({ page, on }: { page: Page | undefined; on: boolean }) {
           <span className="sr-only"> broken</span>
         </span>
       )}
+      {page.broken === 0 && page.untried > 0 && (
+        <span className="pl-2 text-[12px] text-second" title="links that were not followed in the page itself yet">
+          {page.untried} to try
+        </span>
+      )}
       {page.broken === 0 && page.trouble && (
         <span className="pl-2 text-fragile" title={`${page.path} ${page.trouble}`}>
           note

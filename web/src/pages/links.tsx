@@ -171,7 +171,7 @@ function Ways({ way, onSee }: { way: Way | undefined; onSee: (see: Way | undefin
 /** How many links stand here, and how many of them are left to try once one was. */
 function told(total: number, all: number, untried: number): string {
   const links = total === all ? `${all} in reading order` : `${total} of ${all}`;
-  return untried > 0 ? `${links}, ${untried} to try` : links;
+  return untried > 0 ? `${untried} of ${all} to try` : links;
 }
 
 /** What is wrong with the page as a whole, its ids and its name. */

@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useContext, useEffect, useRef, useState } from "react";
 import { answer, api, type Reference } from "../api/client";
 import { useFolderId, useLive } from "../api/folder";
 import { useDestination } from "../frame/destination";
 import type { Follows, FromPage, ToPage } from "../live/messages";
 import { Trouble } from "../parts/controls";
+import { AimContext } from "./aim";
 
 interface Props {
   page: string;
@@ -36,6 +37,8 @@ export function LivePage({ page, link, onPage, onLink, onWords }: Props) {
   const { point } = useDestination();
   const origin = data ? new URL(data.address).origin : "";
 
+  const aim = useContext(AimContext);
+  const aiming = aim.take !== undefined;
   const tell = (message: ToPage) => {
     if (origin) frame.current?.contentWindow?.postMessage(message, origin);
   };
@@ -43,6 +46,7 @@ export function LivePage({ page, link, onPage, onLink, onWords }: Props) {
   const tried = async (from: string, key: string) => {
     await answer(api.POST("/folders/{folder}/tried", { params: { path: { folder } }, body: { page: from, key } }));
     await queries.invalidateQueries({ queryKey: ["folder", folder, "references"] });
+    await queries.invalidateQueries({ queryKey: ["folder", folder, "pages"] });
   };
   useEffect(() => {
     const receive = (e: MessageEvent<FromPage>) => {
@@ -52,7 +56,8 @@ export function LivePage({ page, link, onPage, onLink, onWords }: Props) {
           at.current = e.data.page;
           tell({ arvel: "marks", shown: marks });
           if (link) tell({ arvel: "select", key: link });
-          if (e.data.page && e.data.page !== page) {
+          if (aiming) tell({ arvel: "aim", on: true });
+          else if (e.data.page && e.data.page !== page) {
             setClicked(undefined);
             onPage(e.data.page);
           }
@@ -60,6 +65,12 @@ export function LivePage({ page, link, onPage, onLink, onWords }: Props) {
         case "point":
           point(e.data.page && e.data.reference ? { page: e.data.page, reference: e.data.reference } : undefined);
           break;
+        case "aimed": {
+          const { page: target, id, text, heading } = e.data;
+          const name = `${target}#${id}`;
+          aim.take?.({ written: "", target: name, name, title: text, kind: heading ? "heading" : "id" });
+          break;
+        }
         case "words":
           if (e.data.page === page) onWords?.(e.data.text, e.data.before);
           break;
@@ -75,10 +86,12 @@ export function LivePage({ page, link, onPage, onLink, onWords }: Props) {
 
   // The page that is chosen elsewhere is opened here, unless the click that chose it was made in the frame.
   useEffect(() => {
-    if (!data || !frame.current || at.current === page) return;
+    if (aiming || !data || !frame.current || at.current === page) return;
     at.current = page;
     frame.current.src = data.address + page.split("/").map(encodeURIComponent).join("/");
-  }, [data, page]);
+  }, [data, page, aiming]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: told when that changes
+  useEffect(() => tell({ arvel: "aim", on: aiming }), [aiming]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when another link is selected
   useEffect(() => {
     if (link) tell({ arvel: "select", key: link });

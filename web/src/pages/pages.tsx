@@ -5,6 +5,7 @@ import { answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useKeys } from "../frame/keys";
 import type { PagesSearch, Way } from "../router";
+import { type Aim, AimContext } from "./aim";
 import { FromColumn } from "./from";
 import { LandingColumn } from "./landing";
 import { LinkColumn } from "./links";
@@ -19,6 +20,8 @@ export default function PagesView() {
   const only = useMemo(() => ({ state, way, rule }), [state, way, rule]);
   const columns = useRef<HTMLDivElement>(null);
   const [words, setWords] = useState<{ text: string; before: number }>();
+  const [take, setTake] = useState<Aim["take"]>();
+  const aim = useMemo(() => ({ take, set: (to: Aim["take"]) => setTake(() => to) }), [take]);
   const queries = useQueryClient();
   const [problem, setProblem] = useState<unknown>();
 
@@ -64,53 +67,55 @@ export default function PagesView() {
   });
 
   return (
-    <div ref={columns} className={`grid min-h-0 flex-1 ${layouts[see ?? "links"]}`}>
-      {see !== "write" && (
-        <FromColumn
-          page={search.page}
-          only={only}
-          onAll={() => go({ state: undefined, way: undefined, rule: undefined })}
-          onPage={(page) => go({ page, link: undefined })}
-        />
-      )}
-      <LinkColumn
-        page={search.page}
-        link={search.link}
-        only={only}
-        see={see}
-        words={words}
-        onSee={(to) => go({ see: to })}
-        onFollow={(page, link) => {
-          setProblem(undefined);
-          void go({ page, link }, false);
-        }}
-        onLink={(link) => {
-          setProblem(undefined);
-          void go({ link });
-        }}
-      />
-      {see === "write" && search.page && (
-        <section aria-label="The page itself" className="flex min-h-0 flex-col">
-          <LivePage
+    <AimContext value={aim}>
+      <div ref={columns} className={`grid min-h-0 flex-1 ${layouts[see ?? "links"]}`}>
+        {see !== "write" && (
+          <FromColumn
             page={search.page}
-            link={undefined}
-            onPage={(page) => void go({ page, link: undefined }, false)}
-            onLink={(_, link) => void go({ link })}
-            onWords={(text, before) => setWords({ text, before })}
+            only={only}
+            onAll={() => go({ state: undefined, way: undefined, rule: undefined })}
+            onPage={(page) => go({ page, link: undefined })}
           />
-        </section>
-      )}
-      {see !== "write" && (
-        <LandingColumn
+        )}
+        <LinkColumn
           page={search.page}
           link={search.link}
-          problem={problem}
-          busy={repair.isPending}
-          chosen={chosen}
-          onRepair={(page, key, written) => repair.mutate({ page, key, written })}
+          only={only}
+          see={see}
+          words={words}
+          onSee={(to) => go({ see: to })}
+          onFollow={(page, link) => {
+            setProblem(undefined);
+            void go({ page, link }, false);
+          }}
+          onLink={(link) => {
+            setProblem(undefined);
+            void go({ link });
+          }}
         />
-      )}
-    </div>
+        {see === "write" && search.page && (
+          <section aria-label="The page itself" className="flex min-h-0 flex-col">
+            <LivePage
+              page={search.page}
+              link={undefined}
+              onPage={(page) => void go({ page, link: undefined }, false)}
+              onLink={(_, link) => void go({ link })}
+              onWords={(text, before) => setWords({ text, before })}
+            />
+          </section>
+        )}
+        {see !== "write" && (
+          <LandingColumn
+            page={search.page}
+            link={search.link}
+            problem={problem}
+            busy={repair.isPending}
+            chosen={chosen}
+            onRepair={(page, key, written) => repair.mutate({ page, key, written })}
+          />
+        )}
+      </div>
+    </AimContext>
   );
 }
 

@@ -24,6 +24,7 @@ export default function RepairsView() {
     queryFn: () => answer<CauseList>(api.GET("/folders/{folder}/causes", { params: { path: { folder } } })),
   });
   const causes = (data?.causes ?? []).filter((c) => c.state !== "advice");
+  const fragile = causes.reduce((n, c) => n + (c.findings - c.broken), 0);
   const found = causes.findIndex((c) => c.key === wanted);
   // What was repaired is gone from the list; what stands at its place is looked at next.
   const last = useRef(0);
@@ -63,7 +64,8 @@ export default function RepairsView() {
       <section aria-label="Causes" className="flex min-h-0 flex-col border-r border-hairline">
         <div className="flex h-[45px] shrink-0 items-center gap-2 px-[22px]">
           <h2 className="flex-1 text-[15px] font-semibold">
-            {data && `${data.broken.toLocaleString("en")} broken, ${count(causes.length, "cause")}`}
+            {data &&
+              `${data.broken.toLocaleString("en")} broken${fragile > 0 ? `, ${fragile.toLocaleString("en")} fragile` : ""}`}
           </h2>
           {data && data.certain > 0 && (
             <Button disabled={repair.isPending} onClick={all} keycap="C">
