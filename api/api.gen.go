@@ -113,6 +113,7 @@ const (
 	ComposingActionLink     ComposingAction = "link"
 	ComposingActionList     ComposingAction = "list"
 	ComposingActionLook     ComposingAction = "look"
+	ComposingActionPaste    ComposingAction = "paste"
 	ComposingActionPicture  ComposingAction = "picture"
 	ComposingActionTop      ComposingAction = "top"
 	ComposingActionUnlink   ComposingAction = "unlink"
@@ -134,6 +135,8 @@ func (e ComposingAction) Valid() bool {
 	case ComposingActionList:
 		return true
 	case ComposingActionLook:
+		return true
+	case ComposingActionPaste:
 		return true
 	case ComposingActionPicture:
 		return true
@@ -553,7 +556,7 @@ type Composing struct {
 	Title *string `json:"title,omitempty"`
 	To    int     `json:"to"`
 
-	// Words The link's words, the picture's alternative text, or the frame's title.
+	// Words The link's words, the picture's alternative text, or the frame's title. Of paste, what was pasted is the selection.
 	Words *string `json:"words,omitempty"`
 }
 
@@ -1234,6 +1237,15 @@ type WayCount struct {
 // WayCountWay defines model for WayCount.Way.
 type WayCountWay string
 
+// WordsAt defines model for WordsAt.
+type WordsAt struct {
+	Line int    `json:"line"`
+	Page string `json:"page"`
+
+	// Written The link as it is written there.
+	Written string `json:"written"`
+}
+
 // FolderId defines model for folderId.
 type FolderId = int64
 
@@ -1359,6 +1371,17 @@ type GetLandingParams struct {
 	Key  string `form:"key" json:"key"`
 }
 
+// LinkWordsJSONBody defines parameters for LinkWords.
+type LinkWordsJSONBody struct {
+	// Carry Carry it out; else it is only told.
+	Carry bool `json:"carry"`
+
+	// Leave Pages to be left alone.
+	Leave  []string `json:"leave"`
+	Target string   `json:"target"`
+	Words  string   `json:"words"`
+}
+
 // GetMessageParams defines parameters for GetMessage.
 type GetMessageParams struct {
 	Page string `form:"page" json:"page"`
@@ -1374,6 +1397,9 @@ type MakeFolderJSONBody struct {
 type MakePageJSONBody struct {
 	// Back A page that the new one gets a link back to.
 	Back *string `json:"back,omitempty"`
+
+	// Check Only tell the path, or what is wrong with it; make nothing.
+	Check *bool `json:"check,omitempty"`
 
 	// Path The extension is added where it is left out.
 	Path string `json:"path"`
@@ -1498,6 +1524,9 @@ type SetExcludeJSONRequestBody SetExcludeJSONBody
 // JudgeTextJSONRequestBody defines body for JudgeText for application/json ContentType.
 type JudgeTextJSONRequestBody JudgeTextJSONBody
 
+// LinkWordsJSONRequestBody defines body for LinkWords for application/json ContentType.
+type LinkWordsJSONRequestBody LinkWordsJSONBody
+
 // CarryMovesJSONRequestBody defines body for CarryMoves for application/json ContentType.
 type CarryMovesJSONRequestBody = Moves
 
@@ -1602,6 +1631,9 @@ type ServerInterface interface {
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(c *gin.Context, folder FolderId, params GetLandingParams)
+	// LinkWords Make links of the same words on many pages, of where they stand first on each: as one change, if it is to be carried out.
+	// (POST /folders/{folder}/link-words)
+	LinkWords(c *gin.Context, folder FolderId)
 	// GetMessage The message that an e-mail link opens, as a file that mail programs read. Nothing is sent.
 	// (GET /folders/{folder}/message)
 	GetMessage(c *gin.Context, folder FolderId, params GetMessageParams)
@@ -2431,6 +2463,31 @@ func (siw *ServerInterfaceWrapper) GetLanding(c *gin.Context) {
 	siw.Handler.GetLanding(c, folder, params)
 }
 
+// LinkWords operation middleware
+func (siw *ServerInterfaceWrapper) LinkWords(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LinkWords(c, folder)
+}
+
 // GetMessage operation middleware
 func (siw *ServerInterfaceWrapper) GetMessage(c *gin.Context) {
 
@@ -3210,6 +3267,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/folders/:folder/judge", wrapper.JudgeText)
 	router.POST(options.BaseURL+"/folders/:folder/offers", wrapper.ListOffers)
 	router.POST(options.BaseURL+"/folders/:folder/compose", wrapper.Compose)
+	router.POST(options.BaseURL+"/folders/:folder/link-words", wrapper.LinkWords)
 	router.POST(options.BaseURL+"/folders/:folder/new-page", wrapper.MakePage)
 	router.POST(options.BaseURL+"/folders/:folder/pictures", wrapper.AddPicture)
 	router.POST(options.BaseURL+"/folders/:folder/tried", wrapper.NoteTried)
@@ -4225,6 +4283,49 @@ func (response GetLandingdefaultApplicationProblemPlusJSONResponse) VisitGetLand
 	return err
 }
 
+type LinkWordsRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *LinkWordsJSONRequestBody
+}
+
+type LinkWordsResponseObject interface {
+	VisitLinkWordsResponse(w http.ResponseWriter) error
+}
+
+type LinkWords200JSONResponse struct {
+	Change int64     `json:"change"`
+	Pages  []WordsAt `json:"pages"`
+}
+
+func (response LinkWords200JSONResponse) VisitLinkWordsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LinkWordsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LinkWordsdefaultApplicationProblemPlusJSONResponse) VisitLinkWordsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetMessageRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params GetMessageParams
@@ -5178,6 +5279,9 @@ type StrictServerInterface interface {
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(ctx context.Context, request GetLandingRequestObject) (GetLandingResponseObject, error)
+	// LinkWords Make links of the same words on many pages, of where they stand first on each: as one change, if it is to be carried out.
+	// (POST /folders/{folder}/link-words)
+	LinkWords(ctx context.Context, request LinkWordsRequestObject) (LinkWordsResponseObject, error)
 	// GetMessage The message that an e-mail link opens, as a file that mail programs read. Nothing is sent.
 	// (GET /folders/{folder}/message)
 	GetMessage(ctx context.Context, request GetMessageRequestObject) (GetMessageResponseObject, error)
@@ -6111,6 +6215,50 @@ func (sh *strictHandler) GetLanding(ctx *gin.Context, folder FolderId, params Ge
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(GetLandingResponseObject); ok {
 		if err := validResponse.VisitGetLandingResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// LinkWords operation middleware
+func (sh *strictHandler) LinkWords(ctx *gin.Context, folder FolderId) {
+	var request LinkWordsRequestObject
+
+	request.Folder = folder
+
+	var body LinkWordsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LinkWords(ctx, request.(LinkWordsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LinkWords")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LinkWordsResponseObject); ok {
+		if err := validResponse.VisitLinkWordsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -417,3 +417,48 @@ func TestALinkIsWrittenChangedAndTakenAwayByKeyboardAlone(t *testing.T) {
 	require.True(t, drive.Eventually(func() bool { return len(u.page.MustElements(".cm-tooltip-autocomplete li")) > 0 }), u.text())
 	assert.Contains(t, u.page.MustElement(".cm-tooltip-autocomplete").MustText(), "catalogue/")
 }
+
+func TestTheSameWordsOnManyPagesBecomeLinks(t *testing.T) {
+	u := &user{T: t, dir: filepath.Join(t.TempDir(), "site"), data: t.TempDir()}
+	pages := map[string]string{
+		"index.html":         "<body>\n<p>Ask for a seed swap.</p>\n</body>\n",
+		"swap.html":          "<title>Swap</title><body>\n<p>The seed swap</p>\n</body>\n",
+		"guides/sowing.html": "<body>\r\n<p><a href=\"../swap.html\">seed swap</a>: a seed swap</p>\r\n</body>\r\n",
+		"notes/leeks.html":   "<body>\n<p>Leeks for the seed swap.</p>\n</body>\n",
+	}
+	lay(t, u.dir, pages)
+	u.start(u.dir)
+	u.open("folder/1/pages?page=index.html&see=write")
+	u.mark("seed swap")
+	u.press("button", "Link")
+	u.leadsTo("Leads to", "Swap", "swap.html")
+	u.press("checkbox", "the same words on other pages too, as one change")
+	u.press("checkbox", "notes/leeks.html, line 2")
+	u.writes("Write it")
+	u.becomes("guides/sowing.html", strings.Replace(pages["guides/sowing.html"], "a seed swap", `a <a href="../swap.html">seed swap</a>`, 1))
+	u.saves("index.html", strings.Replace(pages["index.html"], "seed swap", `<a href="swap.html">seed swap</a>`, 1))
+	assert.Equal(t, pages["notes/leeks.html"], u.file("notes/leeks.html"), "what was left out")
+	assert.Equal(t, pages["swap.html"], u.file("swap.html"), "the target does not lead to itself")
+}
+
+func TestPathsThatWerePastedAreOfferedAsTheyMustBe(t *testing.T) {
+	u := &user{T: t, dir: filepath.Join(t.TempDir(), "site"), data: t.TempDir()}
+	pages := map[string]string{
+		"index.html":       "<body>\n<p><a href=\"swap.html\">The swap</a></p>\n</body>\n",
+		"swap.html":        "<body>Swap</body>\n",
+		"notes/leeks.html": "<body>\n<h1>Leeks</h1>\n</body>\n",
+	}
+	lay(t, u.dir, pages)
+	u.start(u.dir)
+	u.open("folder/1/pages?page=notes/leeks.html&see=write")
+	u.behind("<h1>Leeks</h1>")
+	_, err := u.page.Eval(`text => {
+		const data = new DataTransfer();
+		data.setData("text/plain", text);
+		document.querySelector(".cm-content").dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
+	}`, `<a href="swap.html">The swap</a>`)
+	require.NoError(t, err)
+	u.reads("was copied from index.html")
+	u.writes("Take them")
+	u.saves("notes/leeks.html", strings.Replace(pages["notes/leeks.html"], "</h1>", `</h1><a href="../swap.html">The swap</a>`, 1))
+}

@@ -202,6 +202,28 @@ func (p *Page) Make(from, to int, l Link) ([]change.Edit, error) {
 	}, nil
 }
 
+// Words finds where words stand first on the page that a link to the target can be made of, and its edits, two; -1 where
+// they don't, but within a link, a tag, or another word.
+func (p *Page) Words(words, target string) (from int, edits []change.Edit) {
+	letter := func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
+	for at := 0; ; {
+		n := bytes.Index(p.Text[at:], []byte(words))
+		if n < 0 {
+			return -1, nil
+		}
+		from, to := at+n, at+n+len(words)
+		at = to
+		before, _ := utf8.DecodeLastRune(p.Text[:from])
+		behind, _ := utf8.DecodeRune(p.Text[to:])
+		if open, _ := p.Around(from); open != nil || letter(before) || letter(behind) {
+			continue
+		}
+		if edits, err := p.Make(from, to, Link{Target: target}); err == nil {
+			return from, edits
+		}
+	}
+}
+
 // titleOf returns what a target is called: its title, its heading, or its address.
 func (p *Page) titleOf(target string) string {
 	file, fragment, _ := strings.Cut(target, "#")

@@ -107,6 +107,15 @@ func TestWhereNoLinkCanBe(t *testing.T) {
 	assert.ErrorContains(t, err, "no link here")
 }
 
+func TestWordsAreFoundWhereALinkCanBe(t *testing.T) {
+	p, _, _ := on("index.html", `|<title>seed</title><body title="seed"><a href=x>seed</a> seeds <!-- seed --> Ökoseed <b>seed</b> seed`)
+	from, edits := p.Words("seed", "guides/sowing.html")
+	require.Positive(t, from)
+	assert.Contains(t, applied(t, string(p.Text), edits, nil), `Ökoseed <b><a href="guides/sowing.html">seed</a></b> seed`)
+	from, _ = p.Words("seeds and more", "guides/sowing.html")
+	assert.Negative(t, from)
+}
+
 func TestALinkIsTakenAwayAndItsWordsStay(t *testing.T) {
 	p, at, _ := on("index.html", `<p>a <A HREF=x>b <i>|c</i></A> d`)
 	edits, err := p.Unlink(at)
@@ -248,6 +257,18 @@ func TestANewPageKeepsHeadMenuAndFoot(t *testing.T) {
 <p><a href="../../guides/sowing.html">Sowing</a></p>
 <p class="foot"><a href="../../index.html?a&amp;b">Back</a></p>
 `, string(out))
+}
+
+func TestPastedTextIsKnownAndItsPathsAreOfferedAsTheyMustBeHere(t *testing.T) {
+	p, _, _ := on("notes/2026/leeks.html", "<body>|")
+	text := `<p><a href="guides/sowing.html">Sowing</a> <a href="#top">Top</a> <a href="https://plots.example/">Plots</a></p>`
+	from, edits := p.Pasted(text)
+	assert.Equal(t, "index.html", from)
+	assert.Equal(t, strings.Replace(text, "guides/", "../../guides/", 1), applied(t, text, edits, nil))
+	_, edits = p.Pasted(`<a href="../../guides/sowing.html">lands already</a>`)
+	assert.Empty(t, edits)
+	_, edits = p.Pasted(`<a href="guides/nowhere.html">is on no page</a>`)
+	assert.Empty(t, edits)
 }
 
 func TestNamesOfNewPages(t *testing.T) {

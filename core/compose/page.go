@@ -55,12 +55,23 @@ func (n *New) After(s *site.Snapshot, pattern, to string, src []byte) ([]byte, e
 			break
 		}
 	}
+	carried, err := carriedOver(s, pattern, to, doc, func(at int) bool { return at < from || at >= until })
+	if err != nil {
+		return nil, err
+	}
+	edits = append(edits, carried...)
+	return change.Apply(src, edits)
+}
+
+// carriedOver returns the edits of text that stood on one page and is to stand on another one, so that its references into
+// the folder land where they did. Which tells by their places which are meant.
+func carriedOver(s *site.Snapshot, from, to string, doc *markup.Document, which func(at int) bool) (edits []change.Edit, err error) {
 	now, then := address.NewResolver(s.Place), address.NewResolver(s.Place)
-	now.At(pattern, doc.Base, doc.HasBase)
+	now.At(from, doc.Base, doc.HasBase)
 	then.At(to, doc.Base, doc.HasBase)
 	for i := range doc.References {
 		ref := &doc.References[i]
-		if int(ref.Start) >= from && int(ref.Start) < until || ref.Flags&(markup.ByID|markup.ByMap|markup.NoValue) != 0 {
+		if !which(int(ref.Start)) || ref.Flags&(markup.ByID|markup.ByMap|markup.NoValue) != 0 {
 			continue
 		}
 		value := ref.Value()
@@ -83,7 +94,51 @@ func (n *New) After(s *site.Snapshot, pattern, to string, src []byte) ([]byte, e
 		}
 		edits = append(edits, edit)
 	}
-	return change.Apply(src, edits)
+	return edits, nil
+}
+
+// Pasted tells from which page of the folder pasted text was copied, if its references don't land as they stand but would
+// from there, and returns the edits of it that make them land here.
+func (p *Page) Pasted(text string) (from string, edits []change.Edit) {
+	doc := site.Scan(markup.NewScanner(), p.Path, []byte(text))
+	here := address.NewResolver(p.Snapshot.Place)
+	here.At(p.Path, p.Doc.Base, p.Doc.HasBase)
+	wanted := map[string]bool{}
+	lost := false
+	for i := range doc.References {
+		value := doc.References[i].Value()
+		t := here.Resolve(value)
+		if part, _, _ := address.Split(value); part == "" || part[0] == '/' || t.Kind != address.Inside || t.Own {
+			continue
+		}
+		l := p.Snapshot.Land(&t)
+		lost = lost || l.File < 0
+		wanted[value] = true
+	}
+	if !lost {
+		return "", nil
+	}
+	for i := range p.Snapshot.Files {
+		f := &p.Snapshot.Files[i]
+		if f.Doc == nil || f.Path == p.Path {
+			continue
+		}
+		seen := map[string]bool{}
+		for k := range f.Doc.References {
+			if written := f.Doc.References[k].Written; wanted[written] && p.Snapshot.Links(int32(i))[k].File >= 0 {
+				seen[written] = true
+			}
+		}
+		if len(seen) < len(wanted) {
+			continue
+		}
+		doc.Base, doc.HasBase = f.Doc.Base, f.Doc.HasBase
+		edits, err := carriedOver(p.Snapshot, f.Path, p.Path, doc, func(int) bool { return true })
+		if err == nil && len(edits) > 0 {
+			return f.Path, edits
+		}
+	}
+	return "", nil
 }
 
 // content returns where a page's own content stands: what is in its main element; else from its first heading on, up to

@@ -151,7 +151,9 @@ func (s *Server) Compose(ctx context.Context, r api.ComposeRequestObject) (api.C
 		written = append(written, string(e.New))
 	}
 	out.Written = strings.Join(written, "…")
-	if target := c.target(); target != "" {
+	if c.copied != "" {
+		out.Lands = "was copied from `" + c.copied + "`"
+	} else if target := c.target(); target != "" {
 		cs := audit.Imagine(v.Snapshot, c.file(), p.Way(target))
 		verb, where, note := cs.Destination()
 		out.Lands = strings.TrimSpace(verb + " `" + where + "` " + note)
@@ -167,6 +169,7 @@ type composing struct {
 	body     *api.ComposeJSONRequestBody
 	from, to int
 	link     *api.LinkAt
+	copied   string
 }
 
 func (c *composing) file() int32 {
@@ -227,6 +230,13 @@ func (c *composing) edits(ctx context.Context) ([]change.Edit, error) {
 		}
 		edits, err := c.p.Make(c.from, c.to, l)
 		return append(own, edits...), err
+	case api.ComposingActionPaste:
+		from, edits := c.p.Pasted(b.Text[c.from:c.to])
+		for i := range edits {
+			edits[i].Start, edits[i].End = edits[i].Start+c.from, edits[i].End+c.from
+		}
+		c.copied = from
+		return edits, nil
 	case api.ComposingActionUnlink:
 		return c.p.Unlink(c.from)
 	case api.ComposingActionId:
@@ -344,11 +354,35 @@ func (c *composing) size(p string) (width, height int) {
 	return config.Width, config.Height
 }
 
-// MakePage makes a page.
-func (s *Server) MakePage(ctx context.Context, r api.MakePageRequestObject) (api.MakePageResponseObject, error) {
+// LinkWords makes links of the same words on many pages.
+func (s *Server) LinkWords(ctx context.Context, r api.LinkWordsRequestObject) (api.LinkWordsResponseObject, error) {
 	w, _, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
+	}
+	at, id, err := w.LinkWords(ctx, r.Body.Words, r.Body.Target, r.Body.Leave, r.Body.Carry)
+	if err != nil {
+		return nil, err
+	}
+	out := api.LinkWords200JSONResponse{Pages: []api.WordsAt{}, Change: id}
+	for _, a := range at {
+		out.Pages = append(out.Pages, api.WordsAt{Page: a.Page, Line: a.Line, Written: a.Written})
+	}
+	return out, nil
+}
+
+// MakePage makes a page.
+func (s *Server) MakePage(ctx context.Context, r api.MakePageRequestObject) (api.MakePageResponseObject, error) {
+	w, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	if r.Body.Check != nil && *r.Body.Check {
+		name, wrong := compose.NameFor(v.Snapshot, r.Body.Path)
+		if wrong != "" {
+			return nil, &workbench.NameError{Sentence: "`" + name + "` " + wrong + "."}
+		}
+		return api.MakePage200JSONResponse{Path: name}, nil
 	}
 	p, id, err := w.NewPage(ctx, text(r.Body.Pattern), r.Body.Path, compose.New{Title: r.Body.Title, Back: text(r.Body.Back)})
 	if err != nil {

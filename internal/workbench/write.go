@@ -66,12 +66,17 @@ func (w *Workbench) Save(ctx context.Context, page, text string, base change.Has
 // textEdits returns the edits that make a file hold a text, line by line.
 func textEdits(src []byte, text string) ([]change.Edit, error) {
 	m := markup.NewMapper(src)
+	return inBytes(src, m, change.Between(m.Text, text))
+}
+
+// inBytes returns edits of a page's text as those of its bytes: in its encoding, with its line ends.
+func inBytes(src []byte, m *markup.Mapper, edits []change.Edit) ([]change.Edit, error) {
 	ending := "\n"
 	if crlf := bytes.Count(src, []byte("\r\n")); crlf > 0 && crlf*2 >= bytes.Count(src, []byte("\n")) {
 		ending = "\r\n"
 	}
 	var out []change.Edit
-	for _, e := range change.Between(m.Text, text) {
+	for _, e := range edits {
 		fresh, err := markup.Encode(strings.ReplaceAll(string(e.New), "\n", ending), m.Encoding)
 		if err != nil {
 			return nil, err
@@ -79,6 +84,57 @@ func textEdits(src []byte, text string) ([]change.Edit, error) {
 		out = append(out, change.Edit{Start: m.Offset(markup.Units(m.Text[:e.Start])), End: m.Offset(markup.Units(m.Text[:e.End])), New: fresh})
 	}
 	return out, nil
+}
+
+// WordsAt is where words stand on a page that a link can be made of.
+type WordsAt struct {
+	Page string
+	// Line is 1-based.
+	Line int
+	// Written is the link as it is written there.
+	Written string
+}
+
+// LinkWords makes links of words, of where they stand first on each page but those to be left alone, as one change. It
+// is only told where that would be if it is not to be carried out.
+func (w *Workbench) LinkWords(ctx context.Context, words, target string, leave []string, carry bool) (at []WordsAt, id int64, err error) {
+	if words = strings.TrimSpace(words); words == "" {
+		return nil, 0, &NameError{"Choose the words first."}
+	}
+	w.changes.Lock()
+	defer w.changes.Unlock()
+	v := w.View()
+	if v == nil {
+		return nil, 0, ErrNotReady
+	}
+	own, _, _ := strings.Cut(target, "#")
+	set := change.Set{Title: "“" + words + "” made links to `" + target + "`"}
+	for _, i := range v.Pages() {
+		p := v.Snapshot.Files[i].Path
+		src, err := w.folder.Read(p)
+		if err != nil || p == own || slices.Contains(leave, p) {
+			continue
+		}
+		m := markup.NewMapper(src)
+		if !strings.Contains(m.Text, words) {
+			continue
+		}
+		page := compose.Open(v.Snapshot, p, []byte(m.Text))
+		from, edits := page.Words(words, target)
+		if from < 0 {
+			continue
+		}
+		fresh, err := inBytes(src, m, edits)
+		if err != nil {
+			return nil, 0, err
+		}
+		at = append(at, WordsAt{p, 1 + strings.Count(m.Text[:from], "\n"), string(edits[0].New) + words + string(edits[1].New)})
+		set.Files = append(set.Files, change.File{Kind: change.Edited, Path: p, Before: change.HashOf(src), Edits: fresh})
+	}
+	if carry && len(set.Files) > 0 {
+		id, err = w.carry(ctx, set, 0)
+	}
+	return at, id, err
 }
 
 // KeepDraft keeps text that is not saved yet.

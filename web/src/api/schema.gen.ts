@@ -622,6 +622,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/link-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make links of the same words on many pages, of where they stand first on each: as one change, if it is to be carried out. */
+        post: operations["linkWords"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/new-page": {
         parameters: {
             query?: never;
@@ -1034,14 +1053,14 @@ export interface components {
             from: number;
             to: number;
             /** @enum {string} */
-            action: "look" | "link" | "unlink" | "id" | "contents" | "top" | "e-mail" | "picture" | "frame" | "list";
+            action: "look" | "link" | "unlink" | "id" | "contents" | "top" | "e-mail" | "picture" | "frame" | "list" | "paste";
             target?: string;
             targets?: string[];
             /** @description The words of the target's heading, which is given an id if it has none. */
             heading?: string;
             /** @description Carry out what another page needs for it: the id that its heading is given. */
             carry?: boolean;
-            /** @description The link's words, the picture's alternative text, or the frame's title. */
+            /** @description The link's words, the picture's alternative text, or the frame's title. Of paste, what was pasted is the selection. */
             words?: string;
             /** @description The tooltip. */
             title?: string;
@@ -1066,6 +1085,12 @@ export interface components {
             /** @description Where it leads. */
             lands: string;
             link?: components["schemas"]["LinkAt"];
+        };
+        WordsAt: {
+            page: string;
+            line: number;
+            /** @description The link as it is written there. */
+            written: string;
         };
         LinkAt: {
             href: string;
@@ -2501,6 +2526,44 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    linkWords: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    words: string;
+                    target: string;
+                    /** @description Pages to be left alone. */
+                    leave: string[];
+                    /** @description Carry it out; else it is only told. */
+                    carry: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Where they stand */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        pages: components["schemas"]["WordsAt"][];
+                        /** Format: int64 */
+                        change: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     makePage: {
         parameters: {
             query?: never;
@@ -2518,6 +2581,8 @@ export interface operations {
                     title: string;
                     /** @description The page whose head, menu and foot are kept; a bare page when left out. */
                     pattern?: string;
+                    /** @description Only tell the path, or what is wrong with it; make nothing. */
+                    check?: boolean;
                     /** @description A page that the new one gets a link back to. */
                     back?: string;
                 };

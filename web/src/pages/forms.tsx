@@ -300,8 +300,28 @@ function LinkForm({ page, selected, onWrite }: Inner) {
           body: { page, ...place(selected), ...(wanted as Wanted), carry: true },
         }),
       ),
-    onSuccess: onWrite,
+    onSuccess: (composed) => write(composed),
   });
+  const [many, setMany] = useState(false);
+  const [left, setLeft] = useState<string[]>([]);
+  const elsewhere = { words: selected.words.trim(), target, leave: [page, ...left] };
+  const linkWords = (carry: boolean, leave: string[]) =>
+    answer(
+      api.POST("/folders/{folder}/link-words", {
+        params: { path: { folder } },
+        body: { ...elsewhere, leave, carry },
+      }),
+    );
+  const found = useQuery({
+    queryKey: ["folder", folder, "link-words", elsewhere.words, target, page],
+    queryFn: () => linkWords(false, [page]),
+    enabled: many && target !== "",
+  });
+  const everywhere = useMutation({ mutationFn: () => linkWords(true, elsewhere.leave) });
+  const write = async (composed: Composed) => {
+    if (many) await everywhere.mutateAsync();
+    onWrite(composed);
+  };
   const unlink = useComposed(page, selected, look ? { action: "unlink" } : undefined);
   return (
     <form onSubmit={(e) => e.preventDefault()}>
@@ -342,6 +362,25 @@ function LinkForm({ page, selected, onWrite }: Inner) {
         <Tick label="in a new tab" on={shown.tab} onTick={setTab} />
         {!look && <Field label="Language, if another" value={language} onChange={setLanguage} />}
       </div>
+      {!look && target && !gets(offer) && elsewhere.words && !elsewhere.words.includes("<") && (
+        <Tick label="the same words on other pages too, as one change" on={many} onTick={setMany} />
+      )}
+      {many && found.data && (
+        <ul aria-label="Other pages" className="mt-1 max-h-28 overflow-y-auto text-[13px]">
+          {found.data.pages.map((at) => (
+            <li key={at.page} className="flex items-baseline gap-2">
+              <Tick
+                label={`${at.page}, line ${at.line}`}
+                on={!left.includes(at.page)}
+                onTick={(on) => setLeft(on ? left.filter((p) => p !== at.page) : [...left, at.page])}
+              />
+              <Mono className="truncate text-[12.5px] text-second">{at.written}</Mono>
+            </li>
+          ))}
+          {found.data.pages.length === 0 && <li className="text-second">No other page has these words.</li>}
+        </ul>
+      )}
+      {(found.error ?? everywhere.error) && <Trouble error={found.error ?? everywhere.error} />}
       {gets(offer) && (
         <p className="text-[13px] text-second">The heading has no id yet. It is given one in its file.</p>
       )}
@@ -349,7 +388,7 @@ function LinkForm({ page, selected, onWrite }: Inner) {
       <Write
         composed={composed}
         word={look ? "Change it" : "Write it"}
-        onWrite={gets(offer) ? () => heading.mutate() : onWrite}
+        onWrite={gets(offer) ? () => heading.mutate() : write}
       >
         {unlink.data && look && (
           <Button onClick={() => unlink.data && onWrite(unlink.data)}>Take the link away, keep its words</Button>
@@ -560,6 +599,18 @@ function NewPageForm({ page, selected, onWrite, onPage }: Inner) {
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
+  const name = useQuery({
+    queryKey: ["folder", folder, "new-name", path],
+    queryFn: () =>
+      answer(
+        api.POST("/folders/{folder}/new-page", {
+          params: { path: { folder } },
+          body: { path, title: "", check: true },
+        }),
+      ),
+    enabled: path.trim() !== "" && !make.data,
+    retry: false,
+  });
   const made = make.data?.path;
   const link = useComposed(page, selected, made ? { action: "link", target: made, words: title } : undefined);
   if (made) {
@@ -583,11 +634,20 @@ function NewPageForm({ page, selected, onWrite, onPage }: Inner) {
     >
       <Field label="Title" value={title} onChange={setTitle} focus />
       <Field label="Its file" value={path} onChange={setPath} />
-      <p className="text-[13px] text-second">From the top of the folder, as in guides/sowing; the ending is added.</p>
+      <p className="text-[13px] text-second">
+        {name.data ? (
+          <>
+            It becomes <Mono>{name.data.path}</Mono>.
+          </>
+        ) : (
+          "From the top of the folder, as in guides/sowing; the ending is added."
+        )}
+      </p>
+      {name.error && <Trouble error={name.error} />}
       <Tick label={`with the head, menu and foot of ${page}`} on={pattern} onTick={setPattern} />
       <Tick label="with a link back to this page" on={back} onTick={setBack} />
       {make.error && <Trouble error={make.error} />}
-      <Button type="submit" className="mt-2" disabled={!title.trim() || !path.trim() || make.isPending}>
+      <Button type="submit" className="mt-2" disabled={!title.trim() || !path.trim() || name.isError || make.isPending}>
         Make it
       </Button>
     </form>

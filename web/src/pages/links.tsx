@@ -170,7 +170,7 @@ function Ways({ way, onSee }: { way: Way | undefined; onSee: (see: Way | undefin
 
 /** How many links stand here, and how many of them are left to try once one was. */
 function told(total: number, all: number, untried: number): string {
-  const links = total === all ? `${all} in reading order` : `${total} of ${all}`;
+  const links = total === all ? `${all} in all` : `${total} of ${all}`;
   return untried > 0 ? `${untried} of ${all} to try` : links;
 }
 

@@ -14,6 +14,7 @@ import { useFolderId, useSession } from "../api/folder";
 import { useDestination } from "../frame/destination";
 import { Button, Trouble } from "../parts/controls";
 import { DiffLines } from "../parts/diff";
+import { count, Mono, Sentence } from "../parts/words";
 import { wordsIn } from "./find-words";
 import { type Form, Forms, type Selected } from "./forms";
 import { setMarks, sourceLook, spanAt } from "./marks";
@@ -91,6 +92,17 @@ export default function WriteSource({ page, link, words, onLink, onPage }: Props
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
 
+  // What was copied from a page in another folder: its paths as they must be here.
+  const [copied, setCopied] = useState<Composed>();
+  const pasted = async (from: number, to: number) => {
+    const text = view.current?.state.doc.toString() ?? "";
+    const body = { page, text, from, to, action: "paste" as const };
+    const found = await answer<Composed>(api.POST("/folders/{folder}/compose", { ...here, body })).catch(
+      () => undefined,
+    );
+    if (found?.edits.length && view.current?.state.doc.toString() === text) setCopied(found);
+  };
+
   const open = useCallback((to: Form) => {
     const v = view.current;
     if (!v) return;
@@ -101,9 +113,9 @@ export default function WriteSource({ page, link, words, onLink, onPage }: Props
     });
   }, []);
 
-  const handlers = useRef({ draft, judge, save, open, onLink, point, setDirty, setSaid });
+  const handlers = useRef({ draft, judge, save, open, pasted, onLink, point, setDirty, setSaid });
   useEffect(() => {
-    handlers.current = { draft, judge, save, open, onLink, point, setDirty, setSaid };
+    handlers.current = { draft, judge, save, open, pasted, onLink, point, setDirty, setSaid };
   });
 
   useEffect(() => {
@@ -130,11 +142,18 @@ export default function WriteSource({ page, link, words, onLink, onPage }: Props
             }
             if (!u.docChanged || !base.current) return;
             handlers.current.setSaid("");
+            setCopied(undefined);
             handlers.current.setDirty(u.state.doc.toString() !== base.current.text);
             handlers.current.draft.soon();
             handlers.current.judge.soon();
           }),
           EditorView.domEventHandlers({
+            paste: (e, v) => {
+              const text = e.clipboardData?.getData("text/plain") ?? "";
+              const { from } = v.state.selection.main;
+              if (text.includes("<")) setTimeout(() => void handlers.current.pasted(from, v.state.selection.main.head));
+              return false;
+            },
             drop: (e, v) => {
               const file = e.dataTransfer?.files[0];
               if (!file) return false;
@@ -271,6 +290,26 @@ export default function WriteSource({ page, link, words, onLink, onPage }: Props
         <p role="status" className="shrink-0 bg-act-soft px-[18px] py-1 text-[13px]">
           {said}
         </p>
+      )}
+      {copied && (
+        <section aria-label="Pasted" className="shrink-0 border-b border-hairline bg-act-soft px-[18px] py-2">
+          <p>
+            What you pasted <Sentence text={copied.lands} />, and {count(copied.edits.length, "path")} in it{" "}
+            {copied.edits.length === 1 ? "doesn’t" : "don’t"} land from here. As they must be here:
+          </p>
+          <Mono className="block truncate text-[13px]">{copied.written}</Mono>
+          <div className="mt-1.5 flex gap-2">
+            <Button
+              onClick={() => {
+                write(copied);
+                setCopied(undefined);
+              }}
+            >
+              Take them
+            </Button>
+            <Button onClick={() => setCopied(undefined)}>Leave them</Button>
+          </div>
+        </section>
       )}
       {stale && data && (
         <Choose
