@@ -135,6 +135,8 @@ function aim(e: MouseEvent): boolean {
 
 function click(e: MouseEvent) {
   if (aim(e)) return;
+  const picture = e.target instanceof HTMLImageElement ? markAt(e.target) : undefined;
+  if (picture?.at === e.target) send({ arvel: "picked", page, what: { key: picture?.reference.key } });
   if (e.defaultPrevented || e.button !== 0 || e.ctrlKey || e.metaKey || e.shiftKey || e.altKey) return;
   const link = e.target instanceof Element ? e.target.closest("a, area") : null;
   const mark = markAt(link);
@@ -194,7 +196,7 @@ function select() {
   earlier.setStart(document.body, 0);
   earlier.setEnd(to.startContainer, to.startOffset);
   const before = earlier.toString().replace(/\s+/g, " ").split(text).length - 1;
-  send({ arvel: "words", page, text, before });
+  send({ arvel: "picked", page, what: { text, before } });
 }
 
 window.addEventListener("message", receive);

@@ -12,8 +12,11 @@ export type FromPage =
   | { arvel: "click"; page: string; reference: Reference; follows: Follows }
   /** A heading, or what bears an id, was pointed out as the target of a link. */
   | { arvel: "aimed"; page: string; id: string; text: string; heading: boolean }
-  /** Words were selected; before tells how often they stand on the page before that place. */
-  | { arvel: "words"; page: string; text: string; before: number };
+  /** Words or a picture were selected. */
+  | { arvel: "picked"; page: string; what: Picked };
+
+/** What of a page is selected: words, which stand on it as often as before says before that place; or a picture. */
+export type Picked = { text: string; before: number } | { key: string };
 
 /** What a click on a reference does. */
 export type Follows = "inside" | "outside" | "nowhere";

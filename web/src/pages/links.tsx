@@ -3,6 +3,7 @@ import { answer, api, type Note, type Reference, type State } from "../api/clien
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { useDestination } from "../frame/destination";
+import type { Picked } from "../live/messages";
 import { Empty, Filter, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
 import { LandingMark, stateWords } from "../parts/mark";
@@ -20,7 +21,7 @@ interface Props {
   link: string | undefined;
   only: Only;
   see: Way | undefined;
-  words: { text: string; before: number } | undefined;
+  picked: Picked | undefined;
   onLink: (key: string) => void;
   onSee: (see: Way | undefined) => void;
   onFollow: (page: string, key?: string) => void;
@@ -37,7 +38,7 @@ interface ReferenceStretch {
 }
 
 /** The second column: the references on a page in reading order, what the visitor sees and what is written. */
-export function LinkColumn({ page, link, only, see: way, words, onLink, onSee, onFollow }: Props) {
+export function LinkColumn({ page, link, only, see: way, picked, onLink, onSee, onFollow }: Props) {
   const folder = useFolderId();
   const [find, setFind] = useState("");
   const column = useRef<HTMLElement>(null);
@@ -102,7 +103,7 @@ export function LinkColumn({ page, link, only, see: way, words, onLink, onSee, o
       )}
       {way === "write" && page && (
         <Suspense>
-          <WriteSource page={page} link={link} words={words} onLink={onLink} onPage={onFollow} />
+          <WriteSource page={page} link={link} picked={picked} onLink={onLink} onPage={onFollow} />
         </Suspense>
       )}
       {way === "page" && page && <LivePage page={page} link={link} onPage={onFollow} onLink={onFollow} />}

@@ -3,7 +3,7 @@ import { useContext, useEffect, useRef, useState } from "react";
 import { answer, api, type Reference } from "../api/client";
 import { useFolderId, useLive } from "../api/folder";
 import { useDestination } from "../frame/destination";
-import type { Follows, FromPage, ToPage } from "../live/messages";
+import type { Follows, FromPage, Picked, ToPage } from "../live/messages";
 import { Trouble } from "../parts/controls";
 import { AimContext } from "./aim";
 
@@ -12,8 +12,8 @@ interface Props {
   link: string | undefined;
   onPage: (path: string) => void;
   onLink: (page: string, key: string) => void;
-  /** Words were selected in the page, as often as before says stand before them. */
-  onWords?: (text: string, before: number) => void;
+  /** Words or a picture were selected in the page. */
+  onPick?: (what: Picked) => void;
 }
 
 /** What the last click in the page came to, if it did not simply follow the link. */
@@ -23,7 +23,7 @@ interface Clicked {
 }
 
 /** The page itself, live, as the chosen place serves it. A click follows a link, and the interface follows along. */
-export function LivePage({ page, link, onPage, onLink, onWords }: Props) {
+export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   const folder = useFolderId();
   const queries = useQueryClient();
   const { data, error } = useQuery({
@@ -71,8 +71,8 @@ export function LivePage({ page, link, onPage, onLink, onWords }: Props) {
           aim.take?.({ written: "", target: name, name, title: text, kind: heading ? "heading" : "id" });
           break;
         }
-        case "words":
-          if (e.data.page === page) onWords?.(e.data.text, e.data.before);
+        case "picked":
+          if (e.data.page === page) onPick?.(e.data.what);
           break;
         case "click":
           if (e.data.follows === "inside") void tried(e.data.page, e.data.reference.key);

@@ -4,6 +4,7 @@ import { useCallback, useMemo, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useKeys } from "../frame/keys";
+import type { Picked } from "../live/messages";
 import type { PagesSearch, Way } from "../router";
 import { type Aim, AimContext } from "./aim";
 import { FromColumn } from "./from";
@@ -19,7 +20,7 @@ export default function PagesView() {
   const { state, way, rule, see } = search;
   const only = useMemo(() => ({ state, way, rule }), [state, way, rule]);
   const columns = useRef<HTMLDivElement>(null);
-  const [words, setWords] = useState<{ text: string; before: number }>();
+  const [picked, setPicked] = useState<Picked>();
   const [take, setTake] = useState<Aim["take"]>();
   const aim = useMemo(() => ({ take, set: (to: Aim["take"]) => setTake(() => to) }), [take]);
   const queries = useQueryClient();
@@ -82,7 +83,7 @@ export default function PagesView() {
           link={search.link}
           only={only}
           see={see}
-          words={words}
+          picked={picked}
           onSee={(to) => go({ see: to })}
           onFollow={(page, link) => {
             setProblem(undefined);
@@ -100,7 +101,7 @@ export default function PagesView() {
               link={undefined}
               onPage={(page) => void go({ page, link: undefined }, false)}
               onLink={(_, link) => void go({ link })}
-              onWords={(text, before) => setWords({ text, before })}
+              onPick={setPicked}
             />
           </section>
         )}

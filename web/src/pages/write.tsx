@@ -12,18 +12,19 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { answer, api, type Composed, ProblemError, type Source, type Span } from "../api/client";
 import { useFolderId, useSession } from "../api/folder";
 import { useDestination } from "../frame/destination";
+import type { Picked } from "../live/messages";
 import { Button, Trouble } from "../parts/controls";
 import { DiffLines } from "../parts/diff";
 import { count, Mono, Sentence } from "../parts/words";
-import { wordsIn } from "./find-words";
+import { pictureIn, wordsIn } from "./in-source";
 import { type Form, Forms, type Selected } from "./forms";
-import { setMarks, sourceLook, spanAt } from "./marks";
+import { setMarks, sourceLook, spanAt, spansOf } from "./marks";
 
 interface Props {
   page: string;
   link: string | undefined;
-  /** Words that were selected in the live page, and how often they stand before that place. */
-  words: { text: string; before: number } | undefined;
+  /** What is selected in the live page. */
+  picked: Picked | undefined;
   onLink: (key: string) => void;
   onPage: (page: string) => void;
 }
@@ -37,7 +38,7 @@ interface Base {
 const own = { keep: 400, judge: 120 };
 
 /** The source of a page to be written in. What is not saved is kept, and judged while it is typed. */
-export default function WriteSource({ page, link, words, onLink, onPage }: Props) {
+export default function WriteSource({ page, link, picked, onLink, onPage }: Props) {
   const folder = useFolderId();
   const queries = useQueryClient();
   const nonce = useSession().data?.nonce;
@@ -236,14 +237,16 @@ export default function WriteSource({ page, link, words, onLink, onPage }: Props
 
   useEffect(() => {
     const v = view.current;
-    if (!v || !words) return;
-    const found = wordsIn(v.state.doc.toString(), words.text, words.before);
+    if (!v || !picked) return;
+    const text = v.state.doc.toString();
+    const found =
+      "key" in picked ? pictureIn(text, spansOf(v.state), picked.key) : wordsIn(text, picked.text, picked.before);
     if (!found) return;
     v.dispatch({
       selection: { anchor: found.from, head: found.to },
       effects: EditorView.scrollIntoView(found.from, { y: "center" }),
     });
-  }, [words]);
+  }, [picked]);
 
   const write = ({ edits }: Composed) => {
     const v = view.current;

@@ -1,3 +1,5 @@
+import type { Span } from "../api/client";
+
 /**
  * Where words that were selected in the page itself stand in its source: at the place before which they stand as often
  * as in the page. White space counts as one space, as a browser shows it; what stands between tags is looked through.
@@ -31,4 +33,12 @@ export function wordsIn(source: string, words: string, before: number): { from: 
   const from = places[at];
   const last = places[at + wanted.length - 1];
   return from === undefined || last === undefined ? undefined : { from, to: last + 1 };
+}
+
+/** Where the tag of a picture stands in the source, by the key of its reference. */
+export function pictureIn(source: string, spans: Span[], key: string): { from: number; to: number } | undefined {
+  const span = spans.find((s) => s.reference.key === key);
+  const from = span ? source.lastIndexOf("<", span.from) : -1;
+  const tag = from < 0 ? undefined : /^<(?:[^>"']|"[^"]*"|'[^']*')*>/.exec(source.slice(from))?.[0];
+  return tag ? { from, to: from + tag.length } : undefined;
 }
