@@ -16,8 +16,8 @@ import type { Picked } from "../live/messages";
 import { Button, Trouble } from "../parts/controls";
 import { DiffLines } from "../parts/diff";
 import { count, Mono, Sentence } from "../parts/words";
-import { pictureIn, wordsIn } from "./in-source";
 import { type Form, Forms, type Selected } from "./forms";
+import { pictureIn, wordsIn } from "./in-source";
 import { setMarks, sourceLook, spanAt, spansOf } from "./marks";
 
 interface Props {
