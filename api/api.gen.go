@@ -917,8 +917,11 @@ type Overview struct {
 	Rules     []RuleCount   `json:"rules"`
 
 	// Sites Other sites that are referred to.
-	Sites int        `json:"sites"`
-	Ways  []WayCount `json:"ways"`
+	Sites int `json:"sites"`
+
+	// Untried Links of all pages that can be followed and were not tried; 0 until the first one is.
+	Untried int        `json:"untried"`
+	Ways    []WayCount `json:"ways"`
 }
 
 // Page defines model for Page.

@@ -475,3 +475,16 @@ func TestPathsThatWerePastedAreOfferedAsTheyMustBe(t *testing.T) {
 	u.writes("Take them")
 	u.saves("notes/leeks.html", strings.Replace(pages["notes/leeks.html"], "</h1>", `</h1><a href="../swap.html">The swap</a>`, 1))
 }
+
+func TestAMissingPageIsMadeAfterThePatternOfTheOneThatLeadsToIt(t *testing.T) {
+	u := &user{T: t, dir: filepath.Join(t.TempDir(), "site"), data: t.TempDir()}
+	lay(t, u.dir, map[string]string{
+		"index.html": "<title>Home</title>\n<body>\n<p class=menu><a href=\"index.html\">Home</a></p>\n<h1>Home</h1>\n<p><a href=\"guides/composting.html\">Composting</a></p>\n</body>\n",
+	})
+	u.start(u.dir)
+	u.open("folder/1/pages?page=index.html")
+	u.choose("Links", "Composting")
+	u.press("button", "Make that page, with the menu of this one")
+	u.see("heading", "Lands on guides/composting.html")
+	assert.Equal(t, "<title>Composting</title>\n<body>\n<p class=menu><a href=\"../index.html\">Home</a></p>\n<h1>Composting</h1>\n</body>\n", u.file("guides/composting.html"))
+}

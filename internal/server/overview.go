@@ -16,7 +16,7 @@ const lookLimit = 500
 
 // GetOverview answers with a folder at a glance.
 func (s *Server) GetOverview(_ context.Context, r api.GetOverviewRequestObject) (api.GetOverviewResponseObject, error) {
-	_, v, err := s.view(r.Folder)
+	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
@@ -25,9 +25,12 @@ func (s *Server) GetOverview(_ context.Context, r api.GetOverviewRequestObject) 
 		BrokenPages: survey.BrokenPages, Certain: certain(v), Sites: survey.Sites, Mailboxes: survey.Mailboxes,
 		Ways: []api.WayCount{}, Rules: []api.RuleCount{}, Folders: []api.FolderCount{},
 	}
-	for w, n := range survey.Ways {
+	for _, i := range v.Pages() {
+		out.Untried += untried(v, i, w.Tried(v, i))
+	}
+	for way, n := range survey.Ways {
 		out.Ways = append(out.Ways, api.WayCount{
-			Way: api.WayCountWay(site.Way(w).String()), Sound: n[audit.Sound], Broken: n[audit.Broken], Fragile: n[audit.Fragile],
+			Way: api.WayCountWay(site.Way(way).String()), Sound: n[audit.Sound], Broken: n[audit.Broken], Fragile: n[audit.Fragile],
 			Unchecked: n[audit.Unchecked], Inert: n[audit.Inert],
 		})
 	}

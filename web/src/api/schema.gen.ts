@@ -885,6 +885,8 @@ export interface components {
             pages: components["schemas"]["Page"][];
         };
         Overview: {
+            /** @description Links of all pages that can be followed and were not tried; 0 until the first one is. */
+            untried: number;
             /** @description Pages with a broken reference. */
             brokenPages: number;
             /** @description Broken references that have a certain repair; -1 where there are too many to look. */

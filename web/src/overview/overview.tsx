@@ -119,6 +119,14 @@ function First({ overview }: { overview: Overview }) {
       to: { search: { rule: rule.rule }, label: "Look" },
     });
   }
+  if (overview.untried > 0) {
+    steps.push({
+      key: "untried",
+      says: `${count(overview.untried, "link is", "links are")} left to try`,
+      detail: "not followed in the page itself since they or their targets last changed",
+      to: { search: {}, label: "Look" },
+    });
+  }
   if (counts.unchecked > 0) {
     steps.push({
       key: "unchecked",

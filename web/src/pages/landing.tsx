@@ -1,9 +1,9 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { RefObject } from "react";
 import { answer, api, type Landing, type Target } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { Empty, Section, Trouble } from "../parts/controls";
+import { Button, Empty, Section, Trouble } from "../parts/controls";
 import { LetterByLetter } from "../parts/letters";
 import { bytes, count, Mono, Sentence } from "../parts/words";
 import { SetAside } from "./aside";
@@ -117,6 +117,7 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
           </p>
         </Section>
       )}
+      <MakePage key={`make ${page} ${reference.key}`} landing={landing} />
       <p className="mt-4 text-[13px]">
         <Link
           to="/folder/$folder/pages"
@@ -137,6 +138,32 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
       {target && <LandedOn target={target} fragment={reference.destination.where.split("#")[1]} />}
       <Others landing={landing} />
     </>
+  );
+}
+
+/** Makes the page that a reference leads to and that is not there, after the pattern of the page it stands on. */
+function MakePage({ landing: { page, reference, rules } }: { landing: Landing }) {
+  const folder = useFolderId();
+  const queries = useQueryClient();
+  const path = reference.destination.where.split("#")[0] ?? "";
+  const make = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST("/folders/{folder}/new-page", {
+          params: { path: { folder } },
+          body: { path, title: reference.text || path, pattern: page },
+        }),
+      ),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
+  });
+  if (!rules?.includes("missing-file") || !/\.html?$/.test(path) || !/\.html?$/.test(page)) return null;
+  return (
+    <div className="mt-4">
+      {make.error && <Trouble error={make.error} />}
+      <Button disabled={make.isPending} onClick={() => make.mutate()}>
+        Make that page, with the menu of this one
+      </Button>
+    </div>
   );
 }
 
