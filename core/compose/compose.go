@@ -52,12 +52,15 @@ func (e *PlaceError) Error() string { return e.Sentence }
 
 func fault(format string, args ...any) error { return &PlaceError{fmt.Sprintf(format, args...)} }
 
-// start returns the folder that references on the page start from, as a page in it.
-func (p *Page) start() string {
+// resolver resolves references on the page.
+func (p *Page) resolver() *address.Resolver {
 	r := address.NewResolver(p.Snapshot.Place)
 	r.At(p.Path, p.Doc.Base, p.Doc.HasBase)
-	return path.Join(r.Start(), "x")
+	return r
 }
+
+// start returns the folder that references on the page start from, as a page in it.
+func (p *Page) start() string { return path.Join(p.resolver().Start(), "x") }
 
 // Way returns what is written on the page for a target: a path in the folder, with its fragment, or an address outside.
 // It is relative or root-relative as most of the page's references are, and names index pages or leaves them out as they
@@ -472,21 +475,21 @@ func (p *Page) separator() string {
 // GiveID gives the element whose start tag is around or before a place an id made of words, and returns it. An element
 // that has one keeps it.
 func (p *Page) GiveID(at int, words string) (id string, edits []change.Edit, err error) {
-	var t *markup.Tag
-	end := 0
+	nearest := -1
 	for i := range p.tags {
 		if k := &p.tags[i]; k.Start <= at && !k.Closing && !raw[k.Name] && k.Name != "html" && k.Name != "body" && k.Name != "a" {
-			t, end = k, p.endOf(i)
+			nearest = i
 		}
 	}
-	if t == nil {
+	if nearest < 0 {
 		return "", nil, fault("There is no element here that could bear an id.")
 	}
+	t := &p.tags[nearest]
 	if start, end, _, ok := markup.AttributeOf(p.Text, t.Start, "id"); ok && end > start {
 		return string(p.Text[start:end]), nil, nil
 	}
 	if words == "" {
-		words = markup.Excerpt(p.Text[:max(end, t.End)], t.End)
+		words = markup.Excerpt(p.Text[:max(p.endOf(nearest), t.End)], t.End)
 		if f := strings.Fields(words); len(f) > 6 {
 			words = strings.Join(f[:6], " ")
 		}

@@ -38,9 +38,7 @@ func (p *Page) Complete(value string) []Offer {
 	}
 	dirWritten := value[:strings.LastIndexByte(value, '/')+1]
 	typed := strings.ToLower(address.Unescape(value[len(dirWritten):]))
-	r := address.NewResolver(p.Snapshot.Place)
-	r.At(p.Path, p.Doc.Base, p.Doc.HasBase)
-	t := r.Resolve(cmp.Or(dirWritten, "./"))
+	t := p.resolver().Resolve(cmp.Or(dirWritten, "./"))
 	var out []Offer
 	if f := p.Snapshot.Folders[t.Path]; t.Kind == address.Inside && f != nil {
 		for _, n := range f.Names {
@@ -83,16 +81,12 @@ func (p *Page) offer(target, written string, folder bool) Offer {
 func (p *Page) ids(part, typed string) []Offer {
 	doc, target := p.Doc, p.Path
 	if part != "" {
-		r := address.NewResolver(p.Snapshot.Place)
-		r.At(p.Path, p.Doc.Base, p.Doc.HasBase)
-		t := r.Resolve(part)
+		t := p.resolver().Resolve(part)
 		l := p.Snapshot.Land(&t)
 		if l.File < 0 || p.Snapshot.Files[l.File].Doc == nil {
 			return nil
 		}
-		if q := p.Snapshot.Files[l.File].Path; q != p.Path {
-			doc, target = p.Snapshot.Files[l.File].Doc, q
-		}
+		doc, target = p.docOf(l.File), p.Snapshot.Files[l.File].Path
 	}
 	headings := map[string]string{}
 	for i := range doc.Headings {

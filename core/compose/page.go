@@ -101,8 +101,7 @@ func carriedOver(s *site.Snapshot, from, to string, doc *markup.Document, which 
 // from there, and returns the edits of it that make them land here.
 func (p *Page) Pasted(text string) (from string, edits []change.Edit) {
 	doc := site.Scan(markup.NewScanner(), p.Path, []byte(text))
-	here := address.NewResolver(p.Snapshot.Place)
-	here.At(p.Path, p.Doc.Base, p.Doc.HasBase)
+	here := p.resolver()
 	wanted := map[string]bool{}
 	lost := false
 	for i := range doc.References {

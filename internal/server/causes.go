@@ -90,17 +90,13 @@ func (s *Server) RepairCauses(ctx context.Context, r api.RepairCausesRequestObje
 		return nil, err
 	}
 	least, _ := repair.ParseCertainty(string(r.Body.Certainty))
-	key := ""
-	if r.Body.Key != nil {
-		key = *r.Body.Key
-	}
 	var leave []workbench.At
 	if r.Body.Leave != nil {
 		for _, at := range *r.Body.Leave {
 			leave = append(leave, workbench.At{Page: at.Page, Key: at.Key})
 		}
 	}
-	id, n, err := w.RepairCauses(ctx, key, least, leave)
+	id, n, err := w.RepairCauses(ctx, text(r.Body.Key), least, leave)
 	if err != nil {
 		return nil, err
 	}

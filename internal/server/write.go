@@ -316,29 +316,10 @@ func (c *composing) giveID(ctx context.Context, target *string) ([]change.Edit, 
 		if c.body.Carry == nil || !*c.body.Carry {
 			return nil, nil
 		}
-		return nil, c.giveElsewhere(ctx, file, heading, id)
+		title := fmt.Sprintf("The heading “%s” on `%s` given the id `%s`", heading, file, id)
+		return nil, c.w.Carried(ctx, title, file, page.Text, edits)
 	}
 	return nil, nil
-}
-
-// giveElsewhere writes an id into the file of another page.
-func (c *composing) giveElsewhere(ctx context.Context, page, heading, id string) error {
-	file, err := c.v.File(page)
-	if err != nil {
-		return err
-	}
-	doc := c.v.Snapshot.Files[file].Doc
-	for i := range doc.Headings {
-		if h := &doc.Headings[i]; h.Text == heading && h.ID == "" {
-			fresh, err := markup.Encode(` id="`+id+`"`, doc.Encoding)
-			if err != nil {
-				return err
-			}
-			at := int(h.NameEnd)
-			return c.w.Carried(ctx, fmt.Sprintf("The heading “%s” on `%s` given the id `%s`", heading, page, id), page, []change.Edit{{Start: at, End: at, New: fresh}})
-		}
-	}
-	return nil
 }
 
 // size returns that of a picture of the folder, in pixels.

@@ -230,17 +230,22 @@ func pictureFolder(s *site.Snapshot) string {
 	return best
 }
 
-// Carried carries out edits of one other page that composing needs: an id that a heading is given.
-func (w *Workbench) Carried(ctx context.Context, title, page string, edits []change.Edit) error {
-	v := w.View()
-	if v == nil {
-		return ErrNotReady
-	}
-	file, err := v.File(page)
+// Carried carries out edits of the text of one other page that composing needs: an id that a heading is given. A page whose
+// text is another one by now gives a *folder.ConflictError.
+func (w *Workbench) Carried(ctx context.Context, title, page string, text []byte, edits []change.Edit) error {
+	src, err := w.Source(page)
 	if err != nil {
 		return err
 	}
-	_, err = w.Carry(ctx, change.Set{Title: title, Files: []change.File{{Kind: change.Edited, Path: page, Before: v.Snapshot.Files[file].Hash, Edits: edits}}})
+	m := markup.NewMapper(src)
+	if m.Text != string(text) {
+		return &folder.ConflictError{Paths: []string{page}}
+	}
+	fresh, err := inBytes(src, m, edits)
+	if err != nil {
+		return err
+	}
+	_, err = w.Carry(ctx, change.Set{Title: title, Files: []change.File{{Kind: change.Edited, Path: page, Before: change.HashOf(src), Edits: fresh}}})
 	return err
 }
 
