@@ -52,6 +52,11 @@ func (e *PlaceError) Error() string { return e.Sentence }
 
 func fault(format string, args ...any) error { return &PlaceError{fmt.Sprintf(format, args...)} }
 
+// Excerpt returns the words between two places of the text, shortened. The text is UTF-8, whatever encoding it declares.
+func (p *Page) Excerpt(from, to int) string {
+	return markup.Excerpt(slices.Concat([]byte("\xEF\xBB\xBF"), p.Text[from:max(from, to)]), 3)
+}
+
 // resolver resolves references on the page.
 func (p *Page) resolver() *address.Resolver {
 	r := address.NewResolver(p.Snapshot.Place)
@@ -489,7 +494,7 @@ func (p *Page) GiveID(at int, words string) (id string, edits []change.Edit, err
 		return string(p.Text[start:end]), nil, nil
 	}
 	if words == "" {
-		words = markup.Excerpt(p.Text[:max(p.endOf(nearest), t.End)], t.End)
+		words = p.Excerpt(t.End, p.endOf(nearest))
 		if f := strings.Fields(words); len(f) > 6 {
 			words = strings.Join(f[:6], " ")
 		}

@@ -125,6 +125,7 @@ func TestALinkIsTakenAwayAndItsWordsStay(t *testing.T) {
 func TestIDsAreMadeByTheHabitOfTheFolder(t *testing.T) {
 	for text, want := range map[string]string{
 		"<h2>|Ruth's dry beans</h2>":                     `<h2 id="ruths_dry_beans">Ruth's dry beans</h2>`,
+		"<meta charset=shift_jis><h2>|種と豆</h2>":          `<meta charset=shift_jis><h2 id="種と豆">種と豆</h2>`,
 		`<h2 id="a-b">A</h2><h2>|A b</h2>`:               `<h2 id="a-b">A</h2><h2 id="a-b-2">A b</h2>`,
 		"<h2>|</h2>":                                     `<h2 id="part"></h2>`,
 		"<p class=x>|Über uns und alle, die da sind</p>": `<p id="über_uns_und_alle_die_da" class=x>Über uns und alle, die da sind</p>`,

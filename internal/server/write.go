@@ -282,7 +282,7 @@ func (c *composing) look() {
 	if end != nil {
 		stop = end.Start
 	}
-	words := markup.Excerpt(c.p.Text[:stop], open.End)
+	words := c.p.Excerpt(open.End, stop)
 	c.link = &api.LinkAt{Href: value("href"), Words: words, Title: value("title"), NewTab: value("target") == "_blank"}
 }
 
