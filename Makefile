@@ -6,7 +6,7 @@ NPM ?= npm
 export CGO_ENABLED ?= 1
 
 .DEFAULT_GOAL := help
-.PHONY: help build demo dev generate test lint stale chromium real bench figures screenshots
+.PHONY: help build demo dev generate test lint stale chromium git real bench figures screenshots
 
 help: ## this list
 	@grep -hE '^[a-z]+:.*## ' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  %-12s %s\n", $$1, $$2}'
@@ -24,8 +24,9 @@ generate: web/node_modules/.installed ## the types that are made from api/openap
 	$(GO) generate ./...
 	cd web && $(NPM) run --silent generate
 
-test: chromium real build lint stale ## everything: lint, unit tests, the browser as judge, end-to-end tests
-	$(GO) test -race -timeout 20m ./...
+test: chromium git real build lint stale ## everything: lint, unit tests, the browser as judge, end-to-end tests
+	$(GO) test -race -timeout 20m $$($(GO) list ./... | grep -v /e2e)
+	$(GO) test -timeout 20m ./e2e/...
 
 lint: web/node_modules/.installed web/dist/index.html ## vet, staticcheck, gofumpt, Biome, tsc, knip
 	$(GO) vet ./...
@@ -42,6 +43,9 @@ stale: web/node_modules/.installed ## fail if what is generated is not what is c
 
 chromium: ## Debian's Chromium, which the tests drive
 	@command -v chromium >/dev/null || { $$([ "$$(id -u)" = 0 ] || echo sudo) sh -c 'apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -q -y --no-install-recommends chromium'; }
+
+git: ## Git, by which a test moves files as authors do
+	@command -v git >/dev/null || { $$([ "$$(id -u)" = 0 ] || echo sudo) sh -c 'apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -q -y --no-install-recommends git'; }
 
 REAL := libboost1.81-doc imagemagick-6-doc
 

@@ -18,7 +18,7 @@ import (
 )
 
 // rooms are core's packages in the order in which data passes through them. Each may use those above it only.
-var rooms = []string{"letters", "change", "markup", "address", "mailbox", "site", "audit", "repair", "relocate", "compose"}
+var rooms = []string{"letters", "change", "markup", "address", "mailbox", "site", "audit", "repair", "compose", "relocate"}
 
 // forbidden are packages that core has no business with: disk, network, database, screen, clock.
 var forbidden = []string{"os", "net", "net/http", "database/sql", "time", "io/fs", "os/exec", "log", "log/slog", "syscall"}

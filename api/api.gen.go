@@ -149,6 +149,27 @@ func (e ComposingAction) Valid() bool {
 	}
 }
 
+// Defines values for DeletionChoice.
+const (
+	DeletionChoiceLead   DeletionChoice = "lead"
+	DeletionChoiceLeave  DeletionChoice = "leave"
+	DeletionChoiceUnlink DeletionChoice = "unlink"
+)
+
+// Valid indicates whether the value is a known member of the DeletionChoice enum.
+func (e DeletionChoice) Valid() bool {
+	switch e {
+	case DeletionChoiceLead:
+		return true
+	case DeletionChoiceLeave:
+		return true
+	case DeletionChoiceUnlink:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for EventKind.
 const (
 	EventKindFailed   EventKind = "failed"
@@ -418,6 +439,21 @@ type At struct {
 	Page string `json:"page"`
 }
 
+// BroughtTo defines model for BroughtTo.
+type BroughtTo struct {
+	// Difference The lines that change, as a unified diff.
+	Difference string `json:"difference"`
+	Line       int    `json:"line"`
+
+	// Notes What to look at, each as the end of a sentence that begins with the page.
+	Notes []string `json:"notes"`
+	Page  string   `json:"page"`
+
+	// Replaces A block of the page is replaced; else it has none, and it is put in.
+	Replaces bool   `json:"replaces"`
+	Title    string `json:"title"`
+}
+
 // Cause defines model for Cause.
 type Cause struct {
 	Broken  int `json:"broken"`
@@ -575,9 +611,33 @@ type Counts struct {
 	Unchecked  int `json:"unchecked"`
 }
 
+// DeletedFile defines model for DeletedFile.
+type DeletedFile struct {
+	// From How many references of the files that stay lead to it.
+	From int    `json:"from"`
+	Path string `json:"path"`
+}
+
+// Deletion defines model for Deletion.
+type Deletion struct {
+	// Choice What becomes of the references to it: they lead nowhere, or to something else, or are taken away and leave their words.
+	Choice DeletionChoice `json:"choice"`
+
+	// Path A file or a folder.
+	Path string `json:"path"`
+
+	// To What they lead to: a path, with the id that is meant behind a #, or an address outside.
+	To *string `json:"to,omitempty"`
+}
+
+// DeletionChoice What becomes of the references to it: they lead nowhere, or to something else, or are taken away and leave their words.
+type DeletionChoice string
+
 // Departure defines model for Departure.
 type Departure struct {
-	From string `json:"from"`
+	// Files Of a folder, how many files moved with it; 0 for a file.
+	Files int    `json:"files"`
+	From  string `json:"from"`
 
 	// Inside References in it that are off.
 	Inside int `json:"inside"`
@@ -801,6 +861,14 @@ type LinkAt struct {
 	Words  string `json:"words"`
 }
 
+// LinkBlock defines model for LinkBlock.
+type LinkBlock struct {
+	Links int `json:"links"`
+
+	// Name Its start tag, as far as it tells it from others.
+	Name string `json:"name"`
+}
+
 // Mark defines model for Mark.
 type Mark struct {
 	Page string `json:"page"`
@@ -825,31 +893,6 @@ type Message struct {
 type Move struct {
 	From string `json:"from"`
 	To   string `json:"to"`
-}
-
-// MovePlan defines model for MovePlan.
-type MovePlan struct {
-	Clashes []string `json:"clashes"`
-
-	// Faults New names that may not work everywhere.
-	Faults []NameFault `json:"faults"`
-
-	// Files The files that move; the first ones.
-	Files []Move `json:"files"`
-
-	// Pages Files in which something is rewritten.
-	Pages int `json:"pages"`
-
-	// Rewrites The first ones.
-	Rewrites      []RewrittenReference `json:"rewrites"`
-	RewritesInAll int                  `json:"rewritesInAll"`
-
-	// Scripts Scripts on the pages that are touched; addresses that they build can't follow.
-	Scripts int `json:"scripts"`
-
-	// Told The first ones.
-	Told      []ToldReference `json:"told"`
-	ToldInAll int             `json:"toldInAll"`
 }
 
 // Moves defines model for Moves.
@@ -998,6 +1041,44 @@ type PlaceCount struct {
 	Fragile int    `json:"fragile"`
 	Phrase  string `json:"phrase"`
 	Place   string `json:"place"`
+}
+
+// Plan defines model for Plan.
+type Plan struct {
+	// Change The change that it was carried out as; 0 if it was only planned.
+	Change  int64    `json:"change"`
+	Clashes []string `json:"clashes"`
+
+	// Deleted The files that are deleted and that references of the files that stay lead to; the first ones.
+	Deleted      []DeletedFile `json:"deleted"`
+	DeletedInAll int           `json:"deletedInAll"`
+
+	// Faults New names that may not work everywhere.
+	Faults []NameFault `json:"faults"`
+
+	// Files The files that move; the first ones.
+	Files      []Move `json:"files"`
+	FilesInAll int    `json:"filesInAll"`
+
+	// LeadThere How many references of the files that stay lead to what is deleted.
+	LeadThere int `json:"leadThere"`
+
+	// Lonely Files that nothing refers to any more then; the first ones.
+	Lonely []string `json:"lonely"`
+
+	// Pages Files in which something is rewritten.
+	Pages int `json:"pages"`
+
+	// Rewrites The first ones.
+	Rewrites      []RewrittenReference `json:"rewrites"`
+	RewritesInAll int                  `json:"rewritesInAll"`
+
+	// Scripts Scripts on the pages that are touched; addresses that they build can't follow.
+	Scripts int `json:"scripts"`
+
+	// Told The first ones.
+	Told      []ToldReference `json:"told"`
+	ToldInAll int             `json:"toldInAll"`
 }
 
 // Problem defines model for Problem.
@@ -1284,6 +1365,28 @@ type SetAsideJSONBody struct {
 	Reason *string `json:"reason,omitempty"`
 }
 
+// BringBlockJSONBody defines parameters for BringBlock.
+type BringBlockJSONBody struct {
+	// Added Put it on the pages that have no such block, too.
+	Added bool `json:"added"`
+
+	// At Where the caret is, in UTF-16 code units.
+	At int `json:"at"`
+
+	// Block Which of the blocks that are answered; the likely one when left out: a menu around the place, or else one elsewhere, or else the innermost block.
+	Block *int `json:"block,omitempty"`
+
+	// Carry Carry it out; else it is only told.
+	Carry bool `json:"carry"`
+
+	// Leave Pages to be left alone.
+	Leave []string `json:"leave"`
+	Page  string   `json:"page"`
+
+	// Text The page's text as it is being edited.
+	Text string `json:"text"`
+}
+
 // GetCauseParams defines parameters for GetCause.
 type GetCauseParams struct {
 	Offset *Offset `form:"offset,omitempty" json:"offset,omitempty"`
@@ -1333,6 +1436,13 @@ type UndoChangeParams struct {
 	Partly *bool `form:"partly,omitempty" json:"partly,omitempty"`
 }
 
+// DeleteFilesJSONBody defines parameters for DeleteFiles.
+type DeleteFilesJSONBody struct {
+	// Carry Carry it out, as one change; else it is only planned.
+	Carry bool       `json:"carry"`
+	Files []Deletion `json:"files"`
+}
+
 // AnswerDeparturesJSONBody defines parameters for AnswerDepartures.
 type AnswerDeparturesJSONBody struct {
 	Follow bool   `json:"follow"`
@@ -1374,6 +1484,14 @@ type GetLandingParams struct {
 	Key  string `form:"key" json:"key"`
 }
 
+// LeadElsewhereJSONBody defines parameters for LeadElsewhere.
+type LeadElsewhereJSONBody struct {
+	// Carry Carry it out, as one change; else it is only planned.
+	Carry bool   `json:"carry"`
+	From  string `json:"from"`
+	To    string `json:"to"`
+}
+
 // LinkWordsJSONBody defines parameters for LinkWords.
 type LinkWordsJSONBody struct {
 	// Carry Carry it out; else it is only told.
@@ -1389,6 +1507,12 @@ type LinkWordsJSONBody struct {
 type GetMessageParams struct {
 	Page string `form:"page" json:"page"`
 	Key  string `form:"key" json:"key"`
+}
+
+// CheckNameParams defines parameters for CheckName.
+type CheckNameParams struct {
+	// Path The path of a file, or of a folder with a slash at its end, as it is being typed.
+	Path string `form:"path" json:"path"`
 }
 
 // MakeFolderJSONBody defines parameters for MakeFolder.
@@ -1414,6 +1538,7 @@ type MakePageJSONBody struct {
 
 // ListOffersJSONBody defines parameters for ListOffers.
 type ListOffersJSONBody struct {
+	// Page Where it is to be written; empty for the opened folder itself.
 	Page string `json:"page"`
 
 	// Text The page's text as it is being edited; the file's when left out.
@@ -1479,6 +1604,15 @@ type ListReferencesParams struct {
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// RenameIdJSONBody defines parameters for RenameId.
+type RenameIdJSONBody struct {
+	// Carry Carry it out, as one change; else it is only planned.
+	Carry bool   `json:"carry"`
+	From  string `json:"from"`
+	Page  string `json:"page"`
+	To    string `json:"to"`
+}
+
 // ApplyRepairJSONBody defines parameters for ApplyRepair.
 type ApplyRepairJSONBody struct {
 	// Key Of the reference.
@@ -1506,6 +1640,9 @@ type OpenFolderJSONRequestBody OpenFolderJSONBody
 // SetAsideJSONRequestBody defines body for SetAside for application/json ContentType.
 type SetAsideJSONRequestBody SetAsideJSONBody
 
+// BringBlockJSONRequestBody defines body for BringBlock for application/json ContentType.
+type BringBlockJSONRequestBody BringBlockJSONBody
+
 // SetCauseAsideJSONRequestBody defines body for SetCauseAside for application/json ContentType.
 type SetCauseAsideJSONRequestBody SetCauseAsideJSONBody
 
@@ -1514,6 +1651,9 @@ type RepairCausesJSONRequestBody RepairCausesJSONBody
 
 // ComposeJSONRequestBody defines body for Compose for application/json ContentType.
 type ComposeJSONRequestBody = Composing
+
+// DeleteFilesJSONRequestBody defines body for DeleteFiles for application/json ContentType.
+type DeleteFilesJSONRequestBody DeleteFilesJSONBody
 
 // AnswerDeparturesJSONRequestBody defines body for AnswerDepartures for application/json ContentType.
 type AnswerDeparturesJSONRequestBody AnswerDeparturesJSONBody
@@ -1526,6 +1666,9 @@ type SetExcludeJSONRequestBody SetExcludeJSONBody
 
 // JudgeTextJSONRequestBody defines body for JudgeText for application/json ContentType.
 type JudgeTextJSONRequestBody JudgeTextJSONBody
+
+// LeadElsewhereJSONRequestBody defines body for LeadElsewhere for application/json ContentType.
+type LeadElsewhereJSONRequestBody LeadElsewhereJSONBody
 
 // LinkWordsJSONRequestBody defines body for LinkWords for application/json ContentType.
 type LinkWordsJSONRequestBody LinkWordsJSONBody
@@ -1544,6 +1687,9 @@ type MakePageJSONRequestBody MakePageJSONBody
 
 // ListOffersJSONRequestBody defines body for ListOffers for application/json ContentType.
 type ListOffersJSONRequestBody ListOffersJSONBody
+
+// RenameIdJSONRequestBody defines body for RenameId for application/json ContentType.
+type RenameIdJSONRequestBody RenameIdJSONBody
 
 // ApplyRepairJSONRequestBody defines body for ApplyRepair for application/json ContentType.
 type ApplyRepairJSONRequestBody ApplyRepairJSONBody
@@ -1580,6 +1726,12 @@ type ServerInterface interface {
 	// SetAside Set findings aside, or bring them back.
 	// (POST /folders/{folder}/aside)
 	SetAside(c *gin.Context, folder FolderId)
+	// ListBetterNames The moves that give a better name to every file and folder whose name breaks the naming rules, as one plan.
+	// (GET /folders/{folder}/better-names)
+	ListBetterNames(c *gin.Context, folder FolderId)
+	// BringBlock Bring a block of links of a page, a menu for instance, to the other pages, with every path made right for each: as one change, if it is to be carried out.
+	// (POST /folders/{folder}/bring)
+	BringBlock(c *gin.Context, folder FolderId)
 	// GetCause A cause with the references that it touches, each before and after.
 	// (GET /folders/{folder}/cause)
 	GetCause(c *gin.Context, folder FolderId, params GetCauseParams)
@@ -1610,6 +1762,9 @@ type ServerInterface interface {
 	// Compose Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it, but for an id that a heading of another page is given.
 	// (POST /folders/{folder}/compose)
 	Compose(c *gin.Context, folder FolderId)
+	// DeleteFiles Delete files and folders, with a choice for what refers to them.
+	// (POST /folders/{folder}/delete)
+	DeleteFiles(c *gin.Context, folder FolderId)
 	// ListDepartures Moves that were made elsewhere, and that references have not followed.
 	// (GET /folders/{folder}/departures)
 	ListDepartures(c *gin.Context, folder FolderId)
@@ -1634,6 +1789,9 @@ type ServerInterface interface {
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(c *gin.Context, folder FolderId, params GetLandingParams)
+	// LeadElsewhere Lead every reference that leads to one thing to another one: a file, one of its ids behind a #, or an address outside.
+	// (POST /folders/{folder}/lead)
+	LeadElsewhere(c *gin.Context, folder FolderId)
 	// LinkWords Make links of the same words on many pages, of where they stand first on each: as one change, if it is to be carried out.
 	// (POST /folders/{folder}/link-words)
 	LinkWords(c *gin.Context, folder FolderId)
@@ -1646,6 +1804,9 @@ type ServerInterface interface {
 	// PlanMoves What follows from moves, before anything happens.
 	// (POST /folders/{folder}/moves/plan)
 	PlanMoves(c *gin.Context, folder FolderId)
+	// CheckName Whether a name works on every host and disk.
+	// (GET /folders/{folder}/name)
+	CheckName(c *gin.Context, folder FolderId, params CheckNameParams)
 	// MakeFolder Make a folder, with those above it.
 	// (POST /folders/{folder}/new-folder)
 	MakeFolder(c *gin.Context, folder FolderId)
@@ -1676,6 +1837,9 @@ type ServerInterface interface {
 	// ListReferences The references on a page, in reading order.
 	// (GET /folders/{folder}/references)
 	ListReferences(c *gin.Context, folder FolderId, params ListReferencesParams)
+	// RenameId Rename an id of a page, with all that refers to it.
+	// (POST /folders/{folder}/rename-id)
+	RenameId(c *gin.Context, folder FolderId)
 	// ApplyRepair Write a repair of one reference into its file.
 	// (POST /folders/{folder}/repairs)
 	ApplyRepair(c *gin.Context, folder FolderId)
@@ -1862,6 +2026,56 @@ func (siw *ServerInterfaceWrapper) SetAside(c *gin.Context) {
 	}
 
 	siw.Handler.SetAside(c, folder)
+}
+
+// ListBetterNames operation middleware
+func (siw *ServerInterfaceWrapper) ListBetterNames(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListBetterNames(c, folder)
+}
+
+// BringBlock operation middleware
+func (siw *ServerInterfaceWrapper) BringBlock(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BringBlock(c, folder)
 }
 
 // GetCause operation middleware
@@ -2220,6 +2434,31 @@ func (siw *ServerInterfaceWrapper) Compose(c *gin.Context) {
 	siw.Handler.Compose(c, folder)
 }
 
+// DeleteFiles operation middleware
+func (siw *ServerInterfaceWrapper) DeleteFiles(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteFiles(c, folder)
+}
+
 // ListDepartures operation middleware
 func (siw *ServerInterfaceWrapper) ListDepartures(c *gin.Context) {
 
@@ -2466,6 +2705,31 @@ func (siw *ServerInterfaceWrapper) GetLanding(c *gin.Context) {
 	siw.Handler.GetLanding(c, folder, params)
 }
 
+// LeadElsewhere operation middleware
+func (siw *ServerInterfaceWrapper) LeadElsewhere(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.LeadElsewhere(c, folder)
+}
+
 // LinkWords operation middleware
 func (siw *ServerInterfaceWrapper) LinkWords(c *gin.Context) {
 
@@ -2583,6 +2847,42 @@ func (siw *ServerInterfaceWrapper) PlanMoves(c *gin.Context) {
 	}
 
 	siw.Handler.PlanMoves(c, folder)
+}
+
+// CheckName operation middleware
+func (siw *ServerInterfaceWrapper) CheckName(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CheckNameParams
+
+	// ------------- Required query parameter "path" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "path", c.Request.URL.Query(), &params.Path, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter path: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.CheckName(c, folder, params)
 }
 
 // MakeFolder operation middleware
@@ -2994,6 +3294,31 @@ func (siw *ServerInterfaceWrapper) ListReferences(c *gin.Context) {
 	siw.Handler.ListReferences(c, folder, params)
 }
 
+// RenameId operation middleware
+func (siw *ServerInterfaceWrapper) RenameId(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.RenameId(c, folder)
+}
+
 // ApplyRepair operation middleware
 func (siw *ServerInterfaceWrapper) ApplyRepair(c *gin.Context) {
 
@@ -3256,6 +3581,11 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/folders/:folder/tree", wrapper.GetTree)
 	router.POST(options.BaseURL+"/folders/:folder/moves/plan", wrapper.PlanMoves)
 	router.POST(options.BaseURL+"/folders/:folder/moves", wrapper.CarryMoves)
+	router.GET(options.BaseURL+"/folders/:folder/name", wrapper.CheckName)
+	router.GET(options.BaseURL+"/folders/:folder/better-names", wrapper.ListBetterNames)
+	router.POST(options.BaseURL+"/folders/:folder/lead", wrapper.LeadElsewhere)
+	router.POST(options.BaseURL+"/folders/:folder/rename-id", wrapper.RenameId)
+	router.POST(options.BaseURL+"/folders/:folder/delete", wrapper.DeleteFiles)
 	router.GET(options.BaseURL+"/folders/:folder/departures", wrapper.ListDepartures)
 	router.POST(options.BaseURL+"/folders/:folder/departures", wrapper.AnswerDepartures)
 	router.POST(options.BaseURL+"/folders/:folder/new-folder", wrapper.MakeFolder)
@@ -3270,6 +3600,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/folders/:folder/judge", wrapper.JudgeText)
 	router.POST(options.BaseURL+"/folders/:folder/offers", wrapper.ListOffers)
 	router.POST(options.BaseURL+"/folders/:folder/compose", wrapper.Compose)
+	router.POST(options.BaseURL+"/folders/:folder/bring", wrapper.BringBlock)
 	router.POST(options.BaseURL+"/folders/:folder/link-words", wrapper.LinkWords)
 	router.POST(options.BaseURL+"/folders/:folder/new-page", wrapper.MakePage)
 	router.POST(options.BaseURL+"/folders/:folder/pictures", wrapper.AddPicture)
@@ -3532,6 +3863,102 @@ type SetAsidedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SetAsidedefaultApplicationProblemPlusJSONResponse) VisitSetAsideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBetterNamesRequestObject struct {
+	Folder FolderId `json:"folder"`
+}
+
+type ListBetterNamesResponseObject interface {
+	VisitListBetterNamesResponse(w http.ResponseWriter) error
+}
+
+type ListBetterNames200JSONResponse []Move
+
+func (response ListBetterNames200JSONResponse) VisitListBetterNamesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListBetterNamesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBetterNamesdefaultApplicationProblemPlusJSONResponse) VisitListBetterNamesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringBlockRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *BringBlockJSONRequestBody
+}
+
+type BringBlockResponseObject interface {
+	VisitBringBlockResponse(w http.ResponseWriter) error
+}
+
+type BringBlock200JSONResponse struct {
+	// Added Pages that have none.
+	Added int `json:"added"`
+
+	// Block Which of them it is.
+	Block  int         `json:"block"`
+	Blocks []LinkBlock `json:"blocks"`
+	Change int64       `json:"change"`
+
+	// Pages The first ones, those with such a block before those without.
+	Pages []BroughtTo `json:"pages"`
+
+	// Replaced Pages that have such a block.
+	Replaced int `json:"replaced"`
+
+	// Same Pages on which it stands as it has to already.
+	Same int `json:"same"`
+}
+
+func (response BringBlock200JSONResponse) VisitBringBlockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BringBlockdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringBlockdefaultApplicationProblemPlusJSONResponse) VisitBringBlockResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3943,6 +4370,46 @@ func (response ComposedefaultApplicationProblemPlusJSONResponse) VisitComposeRes
 	return err
 }
 
+type DeleteFilesRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *DeleteFilesJSONRequestBody
+}
+
+type DeleteFilesResponseObject interface {
+	VisitDeleteFilesResponse(w http.ResponseWriter) error
+}
+
+type DeleteFiles200JSONResponse Plan
+
+func (response DeleteFiles200JSONResponse) VisitDeleteFilesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteFilesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteFilesdefaultApplicationProblemPlusJSONResponse) VisitDeleteFilesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListDeparturesRequestObject struct {
 	Folder FolderId `json:"folder"`
 }
@@ -4286,6 +4753,46 @@ func (response GetLandingdefaultApplicationProblemPlusJSONResponse) VisitGetLand
 	return err
 }
 
+type LeadElsewhereRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *LeadElsewhereJSONRequestBody
+}
+
+type LeadElsewhereResponseObject interface {
+	VisitLeadElsewhereResponse(w http.ResponseWriter) error
+}
+
+type LeadElsewhere200JSONResponse Plan
+
+func (response LeadElsewhere200JSONResponse) VisitLeadElsewhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LeadElsewheredefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LeadElsewheredefaultApplicationProblemPlusJSONResponse) VisitLeadElsewhereResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type LinkWordsRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Body   *LinkWordsJSONRequestBody
@@ -4426,7 +4933,7 @@ type PlanMovesResponseObject interface {
 	VisitPlanMovesResponse(w http.ResponseWriter) error
 }
 
-type PlanMoves200JSONResponse MovePlan
+type PlanMoves200JSONResponse Plan
 
 func (response PlanMoves200JSONResponse) VisitPlanMovesResponse(w http.ResponseWriter) error {
 
@@ -4446,6 +4953,46 @@ type PlanMovesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PlanMovesdefaultApplicationProblemPlusJSONResponse) VisitPlanMovesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckNameRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params CheckNameParams
+}
+
+type CheckNameResponseObject interface {
+	VisitCheckNameResponse(w http.ResponseWriter) error
+}
+
+type CheckName200JSONResponse NameFault
+
+func (response CheckName200JSONResponse) VisitCheckNameResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type CheckNamedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CheckNamedefaultApplicationProblemPlusJSONResponse) VisitCheckNameResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4873,6 +5420,46 @@ func (response ListReferencesdefaultApplicationProblemPlusJSONResponse) VisitLis
 	return err
 }
 
+type RenameIdRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *RenameIdJSONRequestBody
+}
+
+type RenameIdResponseObject interface {
+	VisitRenameIdResponse(w http.ResponseWriter) error
+}
+
+type RenameId200JSONResponse Plan
+
+func (response RenameId200JSONResponse) VisitRenameIdResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RenameIddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameIddefaultApplicationProblemPlusJSONResponse) VisitRenameIdResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ApplyRepairRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Body   *ApplyRepairJSONRequestBody
@@ -5228,6 +5815,12 @@ type StrictServerInterface interface {
 	// SetAside Set findings aside, or bring them back.
 	// (POST /folders/{folder}/aside)
 	SetAside(ctx context.Context, request SetAsideRequestObject) (SetAsideResponseObject, error)
+	// ListBetterNames The moves that give a better name to every file and folder whose name breaks the naming rules, as one plan.
+	// (GET /folders/{folder}/better-names)
+	ListBetterNames(ctx context.Context, request ListBetterNamesRequestObject) (ListBetterNamesResponseObject, error)
+	// BringBlock Bring a block of links of a page, a menu for instance, to the other pages, with every path made right for each: as one change, if it is to be carried out.
+	// (POST /folders/{folder}/bring)
+	BringBlock(ctx context.Context, request BringBlockRequestObject) (BringBlockResponseObject, error)
 	// GetCause A cause with the references that it touches, each before and after.
 	// (GET /folders/{folder}/cause)
 	GetCause(ctx context.Context, request GetCauseRequestObject) (GetCauseResponseObject, error)
@@ -5258,6 +5851,9 @@ type StrictServerInterface interface {
 	// Compose Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it, but for an id that a heading of another page is given.
 	// (POST /folders/{folder}/compose)
 	Compose(ctx context.Context, request ComposeRequestObject) (ComposeResponseObject, error)
+	// DeleteFiles Delete files and folders, with a choice for what refers to them.
+	// (POST /folders/{folder}/delete)
+	DeleteFiles(ctx context.Context, request DeleteFilesRequestObject) (DeleteFilesResponseObject, error)
 	// ListDepartures Moves that were made elsewhere, and that references have not followed.
 	// (GET /folders/{folder}/departures)
 	ListDepartures(ctx context.Context, request ListDeparturesRequestObject) (ListDeparturesResponseObject, error)
@@ -5282,6 +5878,9 @@ type StrictServerInterface interface {
 	// GetLanding Where a reference lands, why, and how it can be repaired.
 	// (GET /folders/{folder}/landing)
 	GetLanding(ctx context.Context, request GetLandingRequestObject) (GetLandingResponseObject, error)
+	// LeadElsewhere Lead every reference that leads to one thing to another one: a file, one of its ids behind a #, or an address outside.
+	// (POST /folders/{folder}/lead)
+	LeadElsewhere(ctx context.Context, request LeadElsewhereRequestObject) (LeadElsewhereResponseObject, error)
 	// LinkWords Make links of the same words on many pages, of where they stand first on each: as one change, if it is to be carried out.
 	// (POST /folders/{folder}/link-words)
 	LinkWords(ctx context.Context, request LinkWordsRequestObject) (LinkWordsResponseObject, error)
@@ -5294,6 +5893,9 @@ type StrictServerInterface interface {
 	// PlanMoves What follows from moves, before anything happens.
 	// (POST /folders/{folder}/moves/plan)
 	PlanMoves(ctx context.Context, request PlanMovesRequestObject) (PlanMovesResponseObject, error)
+	// CheckName Whether a name works on every host and disk.
+	// (GET /folders/{folder}/name)
+	CheckName(ctx context.Context, request CheckNameRequestObject) (CheckNameResponseObject, error)
 	// MakeFolder Make a folder, with those above it.
 	// (POST /folders/{folder}/new-folder)
 	MakeFolder(ctx context.Context, request MakeFolderRequestObject) (MakeFolderResponseObject, error)
@@ -5324,6 +5926,9 @@ type StrictServerInterface interface {
 	// ListReferences The references on a page, in reading order.
 	// (GET /folders/{folder}/references)
 	ListReferences(ctx context.Context, request ListReferencesRequestObject) (ListReferencesResponseObject, error)
+	// RenameId Rename an id of a page, with all that refers to it.
+	// (POST /folders/{folder}/rename-id)
+	RenameId(ctx context.Context, request RenameIdRequestObject) (RenameIdResponseObject, error)
 	// ApplyRepair Write a repair of one reference into its file.
 	// (POST /folders/{folder}/repairs)
 	ApplyRepair(ctx context.Context, request ApplyRepairRequestObject) (ApplyRepairResponseObject, error)
@@ -5614,6 +6219,76 @@ func (sh *strictHandler) SetAside(ctx *gin.Context, folder FolderId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetAsideResponseObject); ok {
 		if err := validResponse.VisitSetAsideResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListBetterNames operation middleware
+func (sh *strictHandler) ListBetterNames(ctx *gin.Context, folder FolderId) {
+	var request ListBetterNamesRequestObject
+
+	request.Folder = folder
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBetterNames(ctx, request.(ListBetterNamesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBetterNames")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListBetterNamesResponseObject); ok {
+		if err := validResponse.VisitListBetterNamesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// BringBlock operation middleware
+func (sh *strictHandler) BringBlock(ctx *gin.Context, folder FolderId) {
+	var request BringBlockRequestObject
+
+	request.Folder = folder
+
+	var body BringBlockJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BringBlock(ctx, request.(BringBlockRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringBlock")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BringBlockResponseObject); ok {
+		if err := validResponse.VisitBringBlockResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -5943,6 +6618,50 @@ func (sh *strictHandler) Compose(ctx *gin.Context, folder FolderId) {
 	}
 }
 
+// DeleteFiles operation middleware
+func (sh *strictHandler) DeleteFiles(ctx *gin.Context, folder FolderId) {
+	var request DeleteFilesRequestObject
+
+	request.Folder = folder
+
+	var body DeleteFilesJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteFiles(ctx, request.(DeleteFilesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteFiles")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteFilesResponseObject); ok {
+		if err := validResponse.VisitDeleteFilesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListDepartures operation middleware
 func (sh *strictHandler) ListDepartures(ctx *gin.Context, folder FolderId) {
 	var request ListDeparturesRequestObject
@@ -6225,6 +6944,50 @@ func (sh *strictHandler) GetLanding(ctx *gin.Context, folder FolderId, params Ge
 	}
 }
 
+// LeadElsewhere operation middleware
+func (sh *strictHandler) LeadElsewhere(ctx *gin.Context, folder FolderId) {
+	var request LeadElsewhereRequestObject
+
+	request.Folder = folder
+
+	var body LeadElsewhereJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LeadElsewhere(ctx, request.(LeadElsewhereRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LeadElsewhere")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LeadElsewhereResponseObject); ok {
+		if err := validResponse.VisitLeadElsewhereResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // LinkWords operation middleware
 func (sh *strictHandler) LinkWords(ctx *gin.Context, folder FolderId) {
 	var request LinkWordsRequestObject
@@ -6377,6 +7140,33 @@ func (sh *strictHandler) PlanMoves(ctx *gin.Context, folder FolderId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PlanMovesResponseObject); ok {
 		if err := validResponse.VisitPlanMovesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// CheckName operation middleware
+func (sh *strictHandler) CheckName(ctx *gin.Context, folder FolderId, params CheckNameParams) {
+	var request CheckNameRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.CheckName(ctx, request.(CheckNameRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CheckName")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(CheckNameResponseObject); ok {
+		if err := validResponse.VisitCheckNameResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -6698,6 +7488,50 @@ func (sh *strictHandler) ListReferences(ctx *gin.Context, folder FolderId, param
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListReferencesResponseObject); ok {
 		if err := validResponse.VisitListReferencesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// RenameId operation middleware
+func (sh *strictHandler) RenameId(ctx *gin.Context, folder FolderId) {
+	var request RenameIdRequestObject
+
+	request.Folder = folder
+
+	var body RenameIdJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RenameId(ctx, request.(RenameIdRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenameId")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RenameIdResponseObject); ok {
+		if err := validResponse.VisitRenameIdResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -1,10 +1,16 @@
 package e2e
 
 import (
+	"bytes"
+	"cmp"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"math/rand/v2"
 	"net/http/httptest"
 	"net/url"
+	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -17,8 +23,11 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/markup"
+	"arvel/core/relocate"
 	"arvel/core/site"
 	"arvel/e2e/drive"
+	"arvel/internal/store"
+	"arvel/internal/workbench"
 )
 
 // realFolders are hand-made folders of pages from Debian, which "make real" unpacks.
@@ -62,27 +71,82 @@ type domPage struct {
 	Names []string
 }
 
+// realFolder is what core read of a real folder, and what Chromium says of it.
+type realFolder struct {
+	dir   string
+	s     *site.Snapshot
+	judge *realJudge
+}
+
+var asked = map[string]*realFolder{}
+
+// askReal asks Chromium about a real folder, once.
+func askReal(t *testing.T, name string) *realFolder {
+	t.Helper()
+	if asked[name] == nil {
+		dir, err := filepath.EvalSymlinks(filepath.Join(drive.Root(), realFolders[name]))
+		require.NoError(t, err, "make real unpacks it")
+		asked[name] = judgeFolder(t, dir, nil)
+	}
+	return asked[name]
+}
+
+// judgeFolder asks Chromium about the pages of a folder. Of those that stand in another one with the same bytes, it said
+// all before.
+func judgeFolder(t *testing.T, dir string, before *realFolder) *realFolder {
+	t.Helper()
+	s := read(t, dir, "root")
+	server := httptest.NewServer(asAHost(dir))
+	defer server.Close()
+	said := map[string]domPage{}
+	var paths []string
+	for i := range s.Files {
+		p := s.Files[i].Path
+		switch {
+		case s.Files[i].Kind != site.Page || s.Files[i].Size >= 2<<20:
+		case before != nil && sameBytes(filepath.Join(before.dir, p), filepath.Join(dir, p)):
+			said[p] = before.judge.pages[p].at(before.judge.origin, server.URL)
+		default:
+			paths = append(paths, p)
+		}
+	}
+	askDOM(t, server.URL, paths, said)
+	return &realFolder{dir, s, newJudge(s, server.URL, said)}
+}
+
+func sameBytes(a, b string) bool {
+	was, err := os.ReadFile(a)
+	is, err2 := os.ReadFile(b)
+	return err == nil && err2 == nil && bytes.Equal(was, is)
+}
+
+// at returns what is said of a page as if it had been asked of another origin.
+func (d domPage) at(was, is string) domPage {
+	out := domPage{Names: d.Names}
+	for _, ref := range d.Refs {
+		if rest, own := strings.CutPrefix(ref[3], was+"/"); own {
+			ref[3] = is + "/" + rest
+		}
+		out.Refs = append(out.Refs, ref)
+	}
+	return out
+}
+
 // The references that land nowhere in two real folders are those that Chromium's DOM and a host say land nowhere.
 func TestTheBrowserFindsTheSameBrokenInRealFolders(t *testing.T) {
-	for name, dir := range realFolders {
+	for name := range realFolders {
 		t.Run(name, func(t *testing.T) {
-			dir, err := filepath.EvalSymlinks(filepath.Join(drive.Root(), dir))
-			require.NoError(t, err, "make real unpacks it")
-			s := read(t, dir, "root")
-			server := httptest.NewServer(asAHost(dir))
-			defer server.Close()
-			pages := askDOM(t, s, server.URL)
-			nowhere := newJudge(s, server.URL, pages)
+			real := askReal(t, name)
 			n, broken := 0, 0
-			for page, said := range pages {
+			for page, said := range real.judge.pages {
 				var want []string
 				for _, ref := range said.Refs {
 					n++
-					if nowhere.is(page, ref) {
+					if real.judge.nowhere(ref) {
 						want = append(want, strings.Join(ref[:3], " "))
 					}
 				}
-				got := brokenIn(s, page)
+				got := brokenIn(real.s, page)
 				// An element that is left open stands in the DOM several times, so the sets are compared.
 				slices.Sort(want)
 				slices.Sort(got)
@@ -91,14 +155,89 @@ func TestTheBrowserFindsTheSameBrokenInRealFolders(t *testing.T) {
 					return
 				}
 			}
-			t.Logf("%d pages, %d references, %d of them land nowhere", len(pages), n, broken)
+			t.Logf("%d pages, %d references, %d of them land nowhere", len(real.judge.pages), n, broken)
 			assert.Greater(t, n, 10_000)
 		})
 	}
 }
 
-// askDOM asks for the pages, many at a time.
-func askDOM(t *testing.T, s *site.Snapshot, origin string) map[string]domPage {
+// After moves in two real folders, Chromium says that every reference lands on what it landed on, with the same fragment
+// and query, and that what landed nowhere still does, as it is written.
+func TestTheBrowserLandsOnTheSameAfterMovesInRealFolders(t *testing.T) {
+	for name := range realFolders {
+		t.Run(name, func(t *testing.T) {
+			before := askReal(t, name)
+			dir, err := filepath.EvalSymlinks(t.TempDir())
+			require.NoError(t, err)
+			require.NoError(t, os.CopyFS(dir, os.DirFS(before.dir)))
+			st, err := store.Open(t.TempDir())
+			require.NoError(t, err)
+			defer st.Close()
+			w, err := workbench.Open(st, dir, workbench.Options{Place: "root"})
+			require.NoError(t, err)
+			defer w.Close()
+			require.NoError(t, w.Read(t.Context()))
+			moves := someMoves(rand.New(rand.NewPCG(11, 6)), before.s, func(moves []relocate.Move) bool {
+				return len(w.PlanMoves(w.View(), moves, relocate.Options{}).Clashes) == 0
+			})
+			plan := w.PlanMoves(w.View(), moves, relocate.Options{})
+			id, err := w.Move(t.Context(), moves, relocate.Options{})
+			require.NoError(t, err)
+			place := map[string]string{}
+			for _, m := range plan.Moves {
+				place[m.From] = m.To
+			}
+			after := judgeFolder(t, dir, before)
+			n := 0
+			for page, said := range before.judge.pages {
+				now := after.judge.pages[cmp.Or(place[page], page)]
+				require.Len(t, now.Refs, len(said.Refs), page)
+				for k, ref := range said.Refs {
+					n++
+					was, is := before.judge.landing(ref), after.judge.landing(now.Refs[k])
+					was.file = cmp.Or(place[was.file], was.file)
+					if was.file == "" { // nowhere
+						was.rest, is.rest = ref[2], now.Refs[k][2]
+					}
+					if !assert.Equal(t, was, is, "%s: %s became %s", page, ref[2], now.Refs[k][2]) {
+						return
+					}
+				}
+			}
+			t.Logf("%d files moved, %d references rewritten; %d land where they did", len(plan.Moves), len(plan.Rewrites), n)
+			_, _, err = w.Undo(t.Context(), id, false)
+			require.NoError(t, err)
+			assert.Equal(t, files(t, before.dir), files(t, dir), "undone to the byte")
+		})
+	}
+}
+
+// someMoves are those of a few folders and of two dozen files that can be made together.
+func someMoves(r *rand.Rand, s *site.Snapshot, fit func([]relocate.Move) bool) (moves []relocate.Move) {
+	dirs := slices.Sorted(maps.Keys(s.Folders))
+	for len(moves) < 27 {
+		from := dirs[r.IntN(len(dirs))]
+		if len(moves) >= 3 {
+			from = s.Files[r.IntN(len(s.Files))].Path
+		}
+		if from == "" || slices.ContainsFunc(moves, func(m relocate.Move) bool {
+			return from == m.From || strings.HasPrefix(from, m.From+"/") || strings.HasPrefix(m.From, from+"/")
+		}) {
+			continue
+		}
+		to := fmt.Sprintf("%s/renamed-%d%s", path.Dir(from), len(moves), path.Ext(from))
+		if r.IntN(2) == 0 {
+			to = fmt.Sprintf("else/where %d/%s", len(moves), path.Base(from))
+		}
+		if more := append(slices.Clone(moves), relocate.Move{From: from, To: path.Clean(to)}); fit(more) {
+			moves = more
+		}
+	}
+	return moves
+}
+
+// askDOM asks for pages, many at a time.
+func askDOM(t *testing.T, origin string, paths []string, out map[string]domPage) {
 	t.Helper()
 	b, err := browser()
 	require.NoError(t, err)
@@ -106,19 +245,12 @@ func askDOM(t *testing.T, s *site.Snapshot, origin string) map[string]domPage {
 	require.NoError(t, err)
 	defer tab.Close()
 	tab = tab.Timeout(4 * time.Minute)
-	var paths []string
-	for i := range s.Files {
-		if s.Files[i].Kind == site.Page && s.Files[i].Size < 2<<20 {
-			paths = append(paths, s.Files[i].Path)
-		}
-	}
-	out := map[string]domPage{}
 	for stretch := range slices.Chunk(paths, 40) {
-		asked := make([]string, len(stretch))
+		wanted := make([]string, len(stretch))
 		for i, p := range stretch {
-			asked[i] = "/" + (&url.URL{Path: p}).EscapedPath()
+			wanted[i] = "/" + (&url.URL{Path: p}).EscapedPath()
 		}
-		said, err := tab.Eval(dom, asked)
+		said, err := tab.Eval(dom, wanted)
 		require.NoError(t, err)
 		var list []domPage
 		require.NoError(t, json.Unmarshal([]byte(said.Value.Str()), &list))
@@ -126,7 +258,6 @@ func askDOM(t *testing.T, s *site.Snapshot, origin string) map[string]domPage {
 			out[p] = list[i]
 		}
 	}
-	return out
 }
 
 // realJudge says what lands nowhere by Chromium's addresses, by what stands in the folder, and by the names in the DOM
@@ -153,28 +284,47 @@ func newJudge(s *site.Snapshot, origin string, pages map[string]domPage) *realJu
 	return j
 }
 
-func (j *realJudge) is(page string, ref [4]string) bool {
+// landing is what a reference leads to.
+type landing struct {
+	file string // "" for nothing in the folder, an address for what is outside
+	rest string // its query and fragment
+}
+
+// landing returns what a reference leads to by its address.
+func (j *realJudge) landing(ref [4]string) landing {
+	rest, own := strings.CutPrefix(ref[3], j.origin+"/")
+	if !own {
+		return landing{file: ref[3]}
+	}
+	at := len(rest)
+	if i := strings.IndexAny(rest, "?#"); i >= 0 {
+		at = i
+	}
+	out := landing{address.Unescape(strings.Trim(rest[:at], "/")), rest[at:]}
+	switch index, folder := j.index[out.file]; {
+	case folder:
+		out.file = index
+	case !j.files[out.file] || strings.HasSuffix(rest[:at], "/"):
+		out.file = ""
+	}
+	return out
+}
+
+// nowhere tells whether a reference leads to nothing.
+func (j *realJudge) nowhere(ref [4]string) bool {
 	element, value, href := ref[0], ref[2], ref[3]
 	if href == "" {
 		return true
 	}
-	whole, fragment, hasFragment := strings.Cut(href, "#")
-	rest, own := strings.CutPrefix(whole, j.origin+"/")
-	if !own {
-		return false
+	if !strings.HasPrefix(href, j.origin+"/") || strings.TrimSpace(value) == "" {
+		return false // what an empty address is of, another rule says
 	}
-	if strings.TrimSpace(value) == "" {
-		return false // what the address is of, another rule says
-	}
-	path, _, _ := strings.Cut(rest, "?")
-	stands := address.Unescape(strings.Trim(path, "/"))
-	switch index, folder := j.index[stands]; {
-	case folder:
-		stands = index
-	case !j.files[stands] || strings.HasSuffix(path, "/"):
+	l := j.landing(ref)
+	if l.file == "" {
 		return true
 	}
-	said, isPage := j.pages[stands]
+	_, fragment, hasFragment := strings.Cut(l.rest, "#")
+	said, isPage := j.pages[l.file]
 	if !isPage || !hasFragment || fragment == "" || element == "link" {
 		return false
 	}
@@ -185,15 +335,15 @@ func (j *realJudge) is(page string, ref [4]string) bool {
 
 // brokenIn lists what core says lands nowhere of the references that the DOM was asked for.
 func brokenIn(s *site.Snapshot, page string) (out []string) {
-	asked := map[string]bool{}
+	judged := map[string]bool{}
 	for _, pair := range strings.Fields("a:href area:href link:href img:src script:src iframe:src frame:src embed:src source:src track:src video:src video:poster audio:src object:data form:action body:background table:background td:background") {
-		asked[pair] = true
+		judged[pair] = true
 	}
 	file, _ := s.Find(page)
 	doc := s.Files[file].Doc
 	for i, l := range s.Links(file) {
 		ref := &doc.References[i]
-		if ref.Flags&(markup.NoValue|markup.Inert) != 0 || !asked[ref.Element.String()+":"+ref.Attribute.String()] {
+		if ref.Flags&(markup.NoValue|markup.Inert) != 0 || !judged[ref.Element.String()+":"+ref.Attribute.String()] {
 			continue
 		}
 		value := ref.Value()

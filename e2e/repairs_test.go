@@ -104,6 +104,11 @@ func files(t *testing.T, dir string) map[string]string {
 			return err
 		}
 		b, err := os.ReadFile(p)
+		if e.Type()&os.ModeSymlink != 0 {
+			var to string
+			to, err = os.Readlink(p)
+			b = []byte(to)
+		}
 		rel, _ := filepath.Rel(dir, p)
 		out[filepath.ToSlash(rel)] = string(b)
 		return err

@@ -45,6 +45,14 @@ func UnescapeFragment(s string) string {
 	return strings.ToValidUTF8(decode(s, func(byte) bool { return true }), "\uFFFD")
 }
 
+// EscapeFragment returns what is written behind "#" to land on an id: percent-encoded as the URL standard's fragment
+// percent-encode set has it, and "%" itself.
+func EscapeFragment(id string) string {
+	return fragmentEscapes.Replace(id)
+}
+
+var fragmentEscapes = strings.NewReplacer("%", "%25", " ", "%20", `"`, "%22", "<", "%3C", ">", "%3E", "`", "%60", "\t", "%09", "\n", "%0A", "\r", "%0D", "\f", "%0C")
+
 func decode(s string, wanted func(byte) bool) string {
 	var b strings.Builder
 	b.Grow(len(s))

@@ -43,7 +43,8 @@ func (p Place) Rewrite(value, page, target string) string {
 		fresh = joinEscaped(p.Mount) + joinEscaped(target)
 	} else {
 		fresh = nearest(path, page, target)
-		if strings.HasPrefix(path, "./") && !strings.HasPrefix(fresh, ".") {
+		// Alone, "./" is the only way to write a page's own folder, and tells of no habit.
+		if strings.HasPrefix(path, "./") && path != "./" && !strings.HasPrefix(fresh, ".") {
 			fresh = "./" + fresh
 		}
 	}
@@ -59,7 +60,7 @@ func (p Place) Follow(value, page, was, newPage, target string) string {
 		return p.Rewrite(value, newPage, target)
 	}
 	fresh := Relative(newPage, target)
-	if bare != part && !strings.HasPrefix(fresh, ".") {
+	if bare != part && bare != "" && !strings.HasPrefix(fresh, ".") {
 		fresh = "./" + fresh
 	}
 	return keepLetters(part, fresh) + query + fragment

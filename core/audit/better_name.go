@@ -13,7 +13,7 @@ import (
 // spelled are letters that have no base letter of their own.
 var spelled = strings.NewReplacer("ß", "ss", "æ", "ae", "ø", "o", "å", "a", "đ", "d", "ł", "l", "œ", "oe", "þ", "th", "ð", "d", "ı", "i", "&", "-and-", "@", "-at-")
 
-// BetterName returns the last name of a path as the naming rules would have it: lower case, words joined by "-",
+// BetterName returns the last name of a file's path as the naming rules would have it: lower case, words joined by "-",
 // accents dropped, a word before a leading digit. "" if nothing of the name is left.
 func BetterName(p string) string {
 	_, name := site.Cut(p)
@@ -21,6 +21,23 @@ func BetterName(p string) string {
 	if e := path.Ext(name); site.IsExtension(e) {
 		ext, name = strings.ToLower(e), strings.TrimSuffix(name, e)
 	}
+	better := betterWords(name)
+	switch {
+	case better == "":
+		return ""
+	case better[0] >= '0' && better[0] <= '9':
+		better = digitWords[site.KindOf(p)] + "-" + better
+	}
+	return better + ext
+}
+
+// BetterFolderName is [BetterName] for a folder.
+func BetterFolderName(p string) string {
+	_, name := site.Cut(p)
+	return betterWords(name)
+}
+
+func betterWords(name string) string {
 	name = strings.ReplaceAll(name, "%20", " ")
 	var b strings.Builder
 	gap := false
@@ -37,14 +54,7 @@ func BetterName(p string) string {
 			gap = true
 		}
 	}
-	better := strings.Trim(b.String(), "._-")
-	if better == "" {
-		return ""
-	}
-	if better[0] >= '0' && better[0] <= '9' {
-		better = digitWords[site.KindOf(p)] + "-" + better
-	}
-	return better + ext
+	return strings.Trim(b.String(), "._-")
 }
 
 // digitWords are what is put before a name that begins with a digit.

@@ -26,9 +26,20 @@ var fileName = &Rule{
 	},
 }
 
-// NameFault says, as the end of a sentence that begins with the name, what in the last name of a path breaks the
+// NameFault says, as the end of a sentence that begins with the name, what in the last name of a file's path breaks the
 // naming rules: lower case, no spaces or special characters, no digit at its start. "" for a good name.
 func NameFault(path string) string {
+	if fault := FolderNameFault(path); fault != "" {
+		return fault
+	}
+	if _, name := site.Cut(path); name != "" && name[0] >= '0' && name[0] <= '9' {
+		return "begins with a digit"
+	}
+	return ""
+}
+
+// FolderNameFault is [NameFault] for a folder, which may begin with a digit, as that of a year does.
+func FolderNameFault(path string) string {
 	_, name := site.Cut(path)
 	for i := range len(name) {
 		switch c := name[i]; {
@@ -41,9 +52,6 @@ func NameFault(path string) string {
 		case strings.IndexByte("-_.", c) < 0 && (c < '0' || c > '9') && (c < 'a' || c > 'z'):
 			return "has " + Mono(string(c)) + " in it"
 		}
-	}
-	if name[0] >= '0' && name[0] <= '9' {
-		return "begins with a digit"
 	}
 	return ""
 }

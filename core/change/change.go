@@ -4,10 +4,10 @@
 package change
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"fmt"
 	"slices"
-	"strings"
 )
 
 // Edit replaces the bytes from Start up to End by New.
@@ -67,6 +67,8 @@ type Set struct {
 	Files []File
 	// Folders are made, those that are to stay empty too; Emptied are taken away if nothing is left in them.
 	Folders, Emptied []string
+	// Followed are moves that somebody else made and that the edits let references follow: the new paths by the old ones.
+	Followed map[string]string
 }
 
 // An EditError says which edit does not fit the bytes it is for.
@@ -160,20 +162,29 @@ const lineLimit = 160
 // Lines returns the lines that edits touch. decode turns bytes of the file into text to be shown; unit is how
 // many bytes its smallest character has.
 func Lines(src []byte, edits []Edit, unit int, decode func([]byte) string) ([]Line, error) {
+	return lines(src, edits, true, unit, decode)
+}
+
+// LineOfEach is [Lines] with a line for each edit, in order, as if it were the only one.
+func LineOfEach(src []byte, edits []Edit, unit int, decode func([]byte) string) ([]Line, error) {
+	return lines(src, edits, false, unit, decode)
+}
+
+func lines(src []byte, edits []Edit, together bool, unit int, decode func([]byte) string) ([]Line, error) {
 	edits, err := Sorted(edits, len(src))
 	if err != nil {
 		return nil, err
 	}
-	var out []Line
+	out := make([]Line, 0, len(edits))
 	number, counted := 1, 0
 	for i := 0; i < len(edits); {
 		start := lineStart(src, edits[i].Start)
 		end := lineEnd(src, edits[i].End)
 		first := i
-		for i++; i < len(edits) && edits[i].Start < end; i++ {
+		for i++; together && i < len(edits) && edits[i].Start < end; i++ {
 			end = lineEnd(src, edits[i].End)
 		}
-		number += strings.Count(string(src[counted:start]), "\n")
+		number += bytes.Count(src[min(counted, start):start], []byte("\n")) // it may be the same line again
 		counted = start
 		from, to := max(start, edits[first].Start-lineLimit), min(end, edits[i-1].End+lineLimit)
 		from += (edits[first].Start - from) % unit

@@ -32,16 +32,31 @@ type Page struct {
 	tags     []markup.Tag
 	// The habits of the page, found out once.
 	rooted, indexLeftOut func() bool
+	// closers are the numbers of the end tags that close the start tags, found out once.
+	closers func() []int
 }
 
 // Open reads the text of a page.
 func Open(s *site.Snapshot, p string, text []byte) *Page {
-	return read(s, p, text, site.Scan(markup.NewScanner(), p, text), markup.Tags(text))
+	return read(s, p, text, scan(p, text), markup.Tags(text))
 }
+
+func scan(p string, text []byte) *markup.Document {
+	scanner := scanners.Get().(*markup.Scanner)
+	defer scanners.Put(scanner)
+	return site.Scan(scanner, p, text)
+}
+
+// scanners are kept, since what one remembers is larger than most pages.
+var scanners = sync.Pool{New: func() any { return markup.NewTextScanner() }}
+
+// Known is a page as the snapshot has it, without its text: enough to ask it the [Page.Way] to something.
+func Known(s *site.Snapshot, p string, doc *markup.Document) *Page { return read(s, p, nil, doc, nil) }
 
 func read(s *site.Snapshot, p string, text []byte, doc *markup.Document, tags []markup.Tag) *Page {
 	page := &Page{Snapshot: s, Path: p, Text: text, Doc: doc, tags: tags}
 	page.rooted, page.indexLeftOut = sync.OnceValue(page.isRooted), sync.OnceValue(page.leavesIndexOut)
+	page.closers = sync.OnceValue(page.matchTags)
 	return page
 }
 
@@ -76,7 +91,7 @@ func (p *Page) Way(target string) string {
 	}
 	file, fragment, has := strings.Cut(target, "#")
 	if has {
-		fragment = "#" + escapeFragment(fragment)
+		fragment = "#" + address.EscapeFragment(fragment)
 	}
 	if file == p.Path && has && !p.Doc.HasBase {
 		return fragment
@@ -128,10 +143,6 @@ func (p *Page) leavesIndexOut() bool {
 		}
 	}
 	return out > in
-}
-
-func escapeFragment(id string) string {
-	return strings.NewReplacer("%", "%25", " ", "%20", `"`, "%22", "<", "%3C", ">", "%3E", "`", "%60").Replace(id)
 }
 
 // attribute writes a value as it stands in a double-quoted attribute.
@@ -342,18 +353,27 @@ var raw = map[string]bool{"title": true, "script": true, "style": true, "textare
 
 // endOf returns where the element of the i-th tag ends.
 func (p *Page) endOf(i int) int {
-	depth := 0
-	for k := i + 1; k < len(p.tags); k++ {
-		if p.tags[k].Name != p.tags[i].Name {
-			continue
-		}
-		if !p.tags[k].Closing {
-			depth++
-		} else if depth--; depth < 0 {
-			return p.tags[k].Start
-		}
+	if k := p.closers()[i]; k >= 0 {
+		return p.tags[k].Start
 	}
 	return len(p.Text)
+}
+
+// matchTags returns, for each start tag, the number of the end tag that closes it; -1 where there is none.
+func (p *Page) matchTags() []int {
+	out := make([]int, len(p.tags))
+	open := map[string][]int{}
+	for i := range p.tags {
+		out[i] = -1
+		name := p.tags[i].Name
+		if !p.tags[i].Closing {
+			open[name] = append(open[name], i)
+		} else if n := len(open[name]); n > 0 {
+			out[open[name][n-1]] = i
+			open[name] = open[name][:n-1]
+		}
+	}
+	return out
 }
 
 // Change changes the link around a place of the text: where it leads, its tooltip, its tab, and its words if they are
@@ -411,19 +431,6 @@ func (p *Page) Change(at int, l Link) ([]change.Edit, error) {
 		if fresh := markup.EscapeText(l.Text); string(p.Text[open.End:stop]) != fresh && !bytes.ContainsRune(p.Text[open.End:stop], '<') {
 			out = append(out, change.Edit{Start: open.End, End: stop, New: []byte(fresh)})
 		}
-	}
-	return out, nil
-}
-
-// Unlink takes the link around a place away and keeps what it shows.
-func (p *Page) Unlink(at int) ([]change.Edit, error) {
-	open, end := p.Around(at)
-	if open == nil {
-		return nil, fault("There is no link here.")
-	}
-	out := []change.Edit{{Start: open.Start, End: open.End}}
-	if end != nil {
-		out = append(out, change.Edit{Start: end.Start, End: end.End})
 	}
 	return out, nil
 }
@@ -543,7 +550,7 @@ func contentsLines(list []entry, start string) []string {
 		for under < len(list) && list[under].level > e.level {
 			under++
 		}
-		item := `  <li><a href="#` + attribute(escapeFragment(e.id)) + `">` + markup.EscapeText(e.text) + "</a>"
+		item := `  <li><a href="#` + attribute(address.EscapeFragment(e.id)) + `">` + markup.EscapeText(e.text) + "</a>"
 		if under == i+1 {
 			out = append(out, item+"</li>")
 		} else {

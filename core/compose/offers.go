@@ -98,7 +98,7 @@ func (p *Page) ids(part, typed string) []Offer {
 		if a.Inert || doc.Anchor(a.Name) != a || !strings.HasPrefix(strings.ToLower(a.Name), strings.ToLower(typed)) || len(out) >= offered {
 			continue
 		}
-		o := Offer{Written: part + "#" + escapeFragment(a.Name), Target: target + "#" + a.Name, Name: "#" + a.Name, Kind: "id"}
+		o := Offer{Written: part + "#" + address.EscapeFragment(a.Name), Target: target + "#" + a.Name, Name: "#" + a.Name, Kind: "id"}
 		if text, ok := headings[a.Name]; ok {
 			o.Title, o.Kind = text, "heading"
 		}

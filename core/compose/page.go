@@ -55,7 +55,7 @@ func (n *New) After(s *site.Snapshot, pattern, to string, src []byte) ([]byte, e
 			break
 		}
 	}
-	carried, err := carriedOver(s, pattern, to, doc, func(at int) bool { return at < from || at >= until })
+	carried, err := carriedOver(p, Known(s, to, doc), func(at int) bool { return at < from || at >= until })
 	if err != nil {
 		return nil, err
 	}
@@ -65,10 +65,9 @@ func (n *New) After(s *site.Snapshot, pattern, to string, src []byte) ([]byte, e
 
 // carriedOver returns the edits of text that stood on one page and is to stand on another one, so that its references into
 // the folder land where they did. Which tells by their places which are meant.
-func carriedOver(s *site.Snapshot, from, to string, doc *markup.Document, which func(at int) bool) (edits []change.Edit, err error) {
-	now, then := address.NewResolver(s.Place), address.NewResolver(s.Place)
-	now.At(from, doc.Base, doc.HasBase)
-	then.At(to, doc.Base, doc.HasBase)
+func carriedOver(from, to *Page, which func(at int) bool) (edits []change.Edit, err error) {
+	now, then := from.resolver(), to.resolver()
+	doc := from.Doc
 	for i := range doc.References {
 		ref := &doc.References[i]
 		if !which(int(ref.Start)) || ref.Flags&(markup.ByID|markup.ByMap|markup.NoValue) != 0 {
@@ -87,7 +86,7 @@ func carriedOver(s *site.Snapshot, from, to string, doc *markup.Document, which 
 		if t.Folder {
 			aim = strings.TrimPrefix(aim+"/", "/")
 		}
-		fresh := s.Place.Follow(strings.TrimSpace(value), path.Join(now.Start(), "x"), aim, path.Join(then.Start(), "x"), aim)
+		fresh := from.Snapshot.Place.Follow(strings.TrimSpace(value), path.Join(now.Start(), "x"), aim, path.Join(then.Start(), "x"), aim)
 		edit, err := repair.Edit(doc.Encoding, ref, repair.Written(doc.Encoding, ref, fresh))
 		if err != nil {
 			return nil, err
@@ -100,7 +99,7 @@ func carriedOver(s *site.Snapshot, from, to string, doc *markup.Document, which 
 // Pasted tells from which page of the folder pasted text was copied, if its references don't land as they stand but would
 // from there, and returns the edits of it that make them land here.
 func (p *Page) Pasted(text string) (from string, edits []change.Edit) {
-	doc := site.Scan(markup.NewScanner(), p.Path, []byte(text))
+	doc := scan(p.Path, []byte(text))
 	here := p.resolver()
 	wanted := map[string]bool{}
 	lost := false
@@ -132,7 +131,7 @@ func (p *Page) Pasted(text string) (from string, edits []change.Edit) {
 			continue
 		}
 		doc.Base, doc.HasBase = f.Doc.Base, f.Doc.HasBase
-		edits, err := carriedOver(p.Snapshot, f.Path, p.Path, doc, func(int) bool { return true })
+		edits, err := carriedOver(Known(p.Snapshot, f.Path, doc), p, func(int) bool { return true })
 		if err == nil && len(edits) > 0 {
 			return f.Path, edits
 		}

@@ -32,7 +32,7 @@ func Align(written, real string) []Run {
 	am, bm := a[front:len(a)-back], b[front:len(b)-back]
 	if len(am) > alignLimit || len(bm) > alignLimit {
 		out.differ(am, bm)
-	} else {
+	} else if !out.within(am, bm) {
 		out.middle(am, bm)
 	}
 	out.same(a[len(a)-back:])
@@ -63,6 +63,30 @@ func (r *runs) differ(a, b []rune) {
 		return
 	}
 	*r = append(*r, Run{Written: string(a), Real: string(b)})
+}
+
+// within aligns a text with one that holds it in one piece: with its last place there, as the words of a link follow its
+// address.
+func (r *runs) within(a, b []rune) bool {
+	long, short := string(a), string(b)
+	if len(a) < len(b) {
+		long, short = short, long
+	}
+	at := strings.LastIndex(long, short)
+	if at < 0 || short == "" {
+		return false
+	}
+	side := func(s string) {
+		if len(a) < len(b) {
+			r.differ(nil, []rune(s))
+		} else {
+			r.differ([]rune(s), nil)
+		}
+	}
+	side(long[:at])
+	r.same([]rune(short))
+	side(long[at+len(short):])
+	return true
 }
 
 // middle aligns by the classic table of edit distances, walked from its end.

@@ -18,6 +18,8 @@ func TestAlignMarksTheLettersThatDiffer(t *testing.T) {
 		{"#Squash", "#squash", []letters.Run{{"#", "#", true}, {"S", "s", false}, {"quash", "quash", true}}},
 		{"a_b", "a-b", []letters.Run{{"a", "a", true}, {"_", "-", false}, {"b", "b", true}}},
 		{"", "x", []letters.Run{{"", "x", false}}},
+		{`<a href="swap">swap</a>`, "swap", []letters.Run{{`<a href="swap">`, "", false}, {"swap", "swap", true}, {"</a>", "", false}}},
+		{"b.html", "club/b.html#b", []letters.Run{{"", "club/", false}, {"b.html", "b.html", true}, {"", "#b", false}}},
 		{"x", "x", []letters.Run{{"x", "x", true}}},
 	} {
 		assert.Equal(t, c.want, letters.Align(c.written, c.real))

@@ -152,6 +152,7 @@ const (
 	AttrAriaOwns
 	AttrClass
 	AttrHreflang
+	AttrAriaCurrent
 	// attrHandler stands for every on… and data-… attribute: something on the page acts on the element.
 	attrHandler
 	numAttributes
@@ -168,6 +169,7 @@ var attributeNames = [numAttributes]string{
 	AttrCommandFor: "commandfor", AttrAriaActiveDescendant: "aria-activedescendant", AttrAriaControls: "aria-controls",
 	AttrAriaDescribedBy: "aria-describedby", AttrAriaDetails: "aria-details", AttrAriaErrorMessage: "aria-errormessage",
 	AttrAriaFlowTo: "aria-flowto", AttrAriaLabelledBy: "aria-labelledby", AttrAriaOwns: "aria-owns", AttrClass: "class", AttrHreflang: "hreflang",
+	AttrAriaCurrent: "aria-current",
 }
 
 // String returns the attribute's name in lower case.

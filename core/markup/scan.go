@@ -16,6 +16,7 @@ const textLimit = 240
 // by several goroutines; give each its own.
 type Scanner struct {
 	interned *[internSize]string
+	utf8     bool // whatever a page declares
 
 	// Of the page at hand:
 	src   []byte
@@ -64,6 +65,13 @@ var seed = maphash.MakeSeed()
 // NewScanner returns a Scanner with nothing remembered.
 func NewScanner() *Scanner { return &Scanner{interned: new([internSize]string)} }
 
+// NewTextScanner returns a Scanner for text that is UTF-8 whatever encoding it declares, as text that is being edited is.
+func NewTextScanner() *Scanner {
+	s := NewScanner()
+	s.utf8 = true
+	return s
+}
+
 // Page reads a page. It never fails: whatever the bytes are, a browser would make something of them, and
 // what it can't is told in the document's faults.
 func (s *Scanner) Page(src []byte) *Document {
@@ -77,7 +85,9 @@ func (s *Scanner) Page(src []byte) *Document {
 // begin gets ready to read a file: its encoding, transcoded if need be, and nothing found yet.
 func (s *Scanner) begin(src []byte) {
 	s.doc = &Document{}
-	s.cs, s.valid = detect(src)
+	if s.cs, s.valid = detect(src); s.utf8 {
+		s.cs, s.valid = charset{name: "utf-8"}, utf8.Valid(src)
+	}
 	s.doc.Encoding = s.cs.name
 	s.moved = nil
 	switch {

@@ -41,15 +41,41 @@ type Told struct {
 	Why string
 }
 
-// Plan is what follows from moves.
+// Deleted is a file that a plan deletes.
+type Deleted struct {
+	Path string
+	// From is how many references of the files that stay lead to it.
+	From int
+}
+
+// Plan is what follows from moves, or from leading references elsewhere.
 type Plan struct {
 	Set change.Set
 	// Moves are the files that move, by where they stand now.
 	Moves    []Move
 	Rewrites []Rewrite
 	Told     []Told
+	// Deleted are the files that are deleted, and Lonely those that nothing refers to any more then.
+	Deleted []Deleted
+	Lonely  []string
 	// Clashes say, a sentence each, why the moves can't be made; a plan that has any is not to be carried out.
 	Clashes []string
+}
+
+// put adds the edit that writes a new value for a reference; a value that the file's encoding can't hold is told.
+func (p *Plan) put(edits []change.Edit, f *site.File, ref *markup.Reference, value, target string) []change.Edit {
+	written := repair.Written(f.Doc.Encoding, ref, value)
+	edit, err := repair.Edit(f.Doc.Encoding, ref, written)
+	if err != nil {
+		p.tell(f, ref, "has letters that the page’s encoding lacks at its new place, so it is left")
+		return edits
+	}
+	p.Rewrites = append(p.Rewrites, Rewrite{f.Path, int(ref.Line), ref.Written, written, target})
+	return append(edits, edit)
+}
+
+func (p *Plan) tell(f *site.File, ref *markup.Reference, why string) {
+	p.Told = append(p.Told, Told{f.Path, int(ref.Line), ref.Written, why})
 }
 
 // Options are how moves are planned.
@@ -65,23 +91,26 @@ type planner struct {
 	to       map[string]string // where files go, by where they stand
 	from     map[string]string // the other way round
 	folders  map[string]string // the same of folders
+	stirred  []bool            // the files that what lands on them may land elsewhere then
 	now      *address.Resolver // for pages as they stand
 	then     *address.Resolver // for pages as they will stand
 }
 
-// New plans moves on a snapshot. What can't be planned stands in the plan's clashes.
+// New plans moves on a snapshot. What can't be planned stands in the plan's clashes. What is said of a file or folder
+// counts before what is said of a folder around it.
 func New(s *site.Snapshot, moves []Move, o Options) *Plan {
 	p := &planner{
 		Plan: &Plan{}, snapshot: s, to: map[string]string{}, from: map[string]string{}, folders: map[string]string{},
 		now: address.NewResolver(s.Place), then: address.NewResolver(s.Place),
 	}
-	for _, m := range moves {
+	for _, m := range Innermost(moves) {
 		p.expand(m)
 	}
 	p.check()
 	if len(p.Clashes) > 0 {
 		return p.Plan
 	}
+	p.stirred = stirred(s, p.to)
 	for _, file := range p.affected() {
 		p.file(file)
 	}
@@ -93,6 +122,17 @@ func New(s *site.Snapshot, moves []Move, o Options) *Plan {
 		p.Set.Title = title(moves)
 	}
 	return p.Plan
+}
+
+// stirred tells of which files what lands on them may land elsewhere by moves: of those that are moved, and of index
+// pages, for which another one can step in.
+func stirred(s *site.Snapshot, moved map[string]string) []bool {
+	out := make([]bool, len(s.Files))
+	for i := range s.Files {
+		_, name := site.Cut(s.Files[i].Path)
+		out[i] = moved[s.Files[i].Path] != "" || slices.Contains(s.IndexNames, name)
+	}
+	return out
 }
 
 func title(moves []Move) string {
@@ -128,12 +168,23 @@ func (p *planner) expand(m Move) {
 		p.clash("The folder %s can't be moved into itself.", audit.Mono(from))
 		return
 	}
+	if before, twice := p.folders[from]; twice && before != to {
+		p.clash("%s can't be moved to %s and to %s at once.", audit.Mono(from), audit.Mono(before), audit.Mono(to))
+		return
+	}
 	p.folders[from] = to
 	for i := range p.snapshot.Files {
-		if rest, in := strings.CutPrefix(p.snapshot.Files[i].Path, from+"/"); in {
-			p.one(from+"/"+rest, to+"/"+rest)
+		q := p.snapshot.Files[i].Path
+		if rest, in := strings.CutPrefix(q, from+"/"); in && p.to[q] == "" {
+			p.one(q, to+"/"+rest)
 		}
 	}
+}
+
+// Innermost returns the moves, those of what stands deeper in the folder first.
+func Innermost(moves []Move) []Move {
+	depth := func(m Move) int { return strings.Count(strings.Trim(path.Clean("/"+m.From), "/"), "/") }
+	return slices.SortedStableFunc(slices.Values(moves), func(a, b Move) int { return depth(b) - depth(a) })
 }
 
 // pathFault says what keeps a path from being one in the folder, as the end of a sentence that begins with it.
@@ -300,10 +351,14 @@ func (p *planner) edits(i int32, f *site.File, to string) []change.Edit {
 	}
 	p.now.At(f.Path, doc.Base, doc.HasBase)
 	p.then.At(to, base, doc.HasBase)
+	stays := f.Path == to && baseEdit == nil
 	for k, l := range p.snapshot.Links(i) {
 		ref := &doc.References[k]
 		if ref.Flags&(markup.ByID|markup.ByMap|markup.NoValue) != 0 {
 			continue
+		}
+		if stays && l.File >= 0 && !p.stirred[l.File] && lands(p.snapshot, l) {
+			continue // it lands where it did
 		}
 		value := ref.Value()
 		if value == "" || l.Outcome == site.Elsewhere || l.Outcome == site.Handed {
@@ -313,20 +368,9 @@ func (p *planner) edits(i int32, f *site.File, to string) []change.Edit {
 		if fresh == value {
 			continue
 		}
-		written := repair.Written(doc.Encoding, ref, fresh)
-		edit, err := repair.Edit(doc.Encoding, ref, written)
-		if err != nil {
-			p.tell(f, ref, "has letters that the page’s encoding lacks at its new place, so it is left")
-			continue
-		}
-		out = append(out, edit)
-		p.Rewrites = append(p.Rewrites, Rewrite{f.Path, int(ref.Line), ref.Written, written, target})
+		out = p.put(out, f, ref, fresh, target)
 	}
 	return out
-}
-
-func (p *planner) tell(f *site.File, ref *markup.Reference, why string) {
-	p.Told = append(p.Told, Told{f.Path, int(ref.Line), ref.Written, why})
 }
 
 // base returns the value of the base element of a page that will stand at to, and the edit that writes it, if it has to
@@ -368,9 +412,7 @@ func (p *planner) base(f *site.File, to string) (string, *change.Edit) {
 func (p *planner) rewrite(f *site.File, ref *markup.Reference, l site.Link, value, to string) (fresh, target string) {
 	now := p.now.Resolve(value)
 	then := p.then.Resolve(value)
-	lands := l.File >= 0 && (l.Outcome == site.Lands || l.Outcome == site.NoFragment || l.Outcome == site.NotJudged || l.Outcome == site.OtherForm ||
-		l.Outcome == site.OtherCase && p.snapshot.Place.IgnoreCase)
-	if !lands {
+	if !lands(p.snapshot, l) {
 		return p.keepBroken(f, ref, &now, &then, value, to), ""
 	}
 	was := p.snapshot.Files[l.File].Path

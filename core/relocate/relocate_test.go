@@ -53,7 +53,9 @@ func (f folder) moved(t failer, plan *relocate.Plan) folder {
 		if c.Kind == change.Made {
 			src = c.Content
 		}
-		out[c.Path] = string(src)
+		if c.Kind != change.Deleted {
+			out[c.Path] = string(src)
+		}
 	}
 	return out
 }

@@ -44,7 +44,7 @@ func (p *Planner) findOrigins() {
 	s := p.snapshot
 	recorded := map[string]string{}
 	for _, d := range p.departures {
-		if d.To != "" && d.Copies == 1 {
+		if d.To != "" && d.Copies == 1 && !d.Followed {
 			recorded[d.To] = d.From
 		}
 	}
@@ -73,7 +73,7 @@ func (p *Planner) findOrigins() {
 			continue
 		}
 		if o.from == "" {
-			o.sibling = p.siblingOf(f, o.dir, failing)
+			o.sibling, _ = p.siblingOf(o.dir, failing)
 		}
 		p.origins[int32(i)] = o
 		if old := path.Join(o.dir, path.Base(f.Path)); o.sibling == "" && !s.Stands(old) {
@@ -132,25 +132,27 @@ func (p *Planner) guessOrigin(r *address.Resolver, f *site.File, failing []strin
 		p.vote(votes, v)
 	}
 	delete(votes, own)
-	var best *origin
-	second := 0
+	most := 0
+	var dirs []string // from which most land
 	for _, dir := range mostVoted(votes, candidates) {
 		n := p.landFrom(r, dir, failing)
-		switch {
-		case best == nil || n > best.lands:
-			if best != nil {
-				second = max(second, best.lands)
-			}
-			best = &origin{dir: dir, lands: n, of: len(failing)}
-		default:
-			second = max(second, n)
+		if n > most {
+			most, dirs = n, nil
+		}
+		if n == most {
+			dirs = append(dirs, dir)
 		}
 	}
-	if best == nil || best.lands < fewest || best.lands*10 < best.of*mostOf || best.lands == second {
+	if most < fewest || most*10 < len(failing)*mostOf {
 		return nil
 	}
-	best.sure = best.lands == best.of && best.of >= enough
-	return best
+	if len(dirs) > 1 {
+		dirs = p.withSibling(dirs, failing)
+	}
+	if len(dirs) != 1 {
+		return nil
+	}
+	return &origin{dir: dirs[0], lands: most, of: len(failing), sure: most == len(failing) && most >= enough}
 }
 
 // vote counts the folders in which a page would stand for which the value lands.
@@ -206,11 +208,27 @@ func (p *Planner) below(base string, levels int) []string {
 	return dirs
 }
 
-// siblingOf returns a page in dir that has most of the failing references too, written the same.
-func (p *Planner) siblingOf(f *site.File, dir string, failing []string) string {
+// withSibling returns those of the folders in which the page stands that the failing references were copied from.
+func (p *Planner) withSibling(dirs, failing []string) (out []string) {
+	most := 1
+	for _, dir := range dirs {
+		_, both := p.siblingOf(dir, failing)
+		if both > most {
+			most, out = both, nil
+		}
+		if both == most {
+			out = append(out, dir)
+		}
+	}
+	return out
+}
+
+// siblingOf returns the page in dir that has most of the failing references too, written the same, and how many that are;
+// "" if none has enough of them.
+func (p *Planner) siblingOf(dir string, failing []string) (sibling string, most int) {
 	folder := p.snapshot.Folders[dir]
 	if folder == nil {
-		return ""
+		return "", 0
 	}
 	looked := 0
 	for _, n := range folder.Names {
@@ -230,11 +248,11 @@ func (p *Planner) siblingOf(f *site.File, dir string, failing []string) string {
 		for _, v := range failing {
 			both += boolean(have[v])
 		}
-		if both*10 >= len(failing)*mostOf {
-			return p.snapshot.Files[i].Path
+		if both > most && both*10 >= len(failing)*mostOf {
+			sibling, most = p.snapshot.Files[i].Path, both
 		}
 	}
-	return ""
+	return sibling, most
 }
 
 // fromOrigin reads the reference from where its page was moved from, or its links were copied from.

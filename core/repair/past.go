@@ -2,6 +2,7 @@ package repair
 
 import (
 	"cmp"
+	"hash/maphash"
 	"path"
 	"slices"
 	"strings"
@@ -11,6 +12,24 @@ import (
 	"arvel/core/site"
 )
 
+// Past is what the record of a folder has of it.
+type Past struct {
+	Gone []Gone
+	// Since is when the files that stand were first seen, in nanoseconds since 1970; one that is not in it is new.
+	Since map[string]int64
+}
+
+// together is for how long, in nanoseconds, two files stand beside each other at most if one is to be the other, copied
+// before it was deleted.
+const together = 3600 * 1_000_000_000
+
+// became tells whether a file that stands can have become of one that is gone: it came after that, and not long before
+// that went. Pages that stood beside each other are alike because they are of one site.
+func (p *Past) became(g *Gone, path string) bool {
+	since, known := p.Since[path]
+	return !known || since > g.Since && since >= g.Left-together
+}
+
 // Gone is a file that was in the folder before and is not any more, as the record of the folder has it.
 type Gone struct {
 	Path string
@@ -18,6 +37,10 @@ type Gone struct {
 	Hash change.Hash
 	// Doc is what was read of it; nil for a file that held no references.
 	Doc *markup.Document
+	// Since is when it was first seen, Left when it was found to be gone, in nanoseconds since 1970.
+	Since, Left int64
+	// Went is where it is known to have gone: moved here, or followed already; "" if that is to be found out.
+	Went string
 }
 
 // Departure is what became of a file that is gone.
@@ -29,6 +52,8 @@ type Departure struct {
 	Same bool
 	// Copies is how many files could be it.
 	Copies int
+	// Followed tells that it was moved here, or that references have followed it, so what is in it was put right.
+	Followed bool
 }
 
 // alike is the least share of what two readings of a page have in common if they are of the same page.
@@ -38,32 +63,129 @@ const alike = 0.6
 const common = 24
 
 // Departures finds out what became of the files that are gone, by what is in them. The order is that of gone.
-func Departures(s *site.Snapshot, gone []Gone) []Departure {
+func Departures(s *site.Snapshot, past Past) []Departure {
+	out, of, tied := departuresByBytes(s, &past)
+	untie(out, tied)
+	departuresByPieces(s, &past, out, of)
+	return out
+}
+
+// departuresByBytes finds those that are known, or that stand elsewhere with the same bytes. of is which of the files that
+// are gone each is of, tied what else it could be.
+func departuresByBytes(s *site.Snapshot, past *Past) (out []Departure, of []*Gone, tied [][]string) {
 	byHash := map[change.Hash][]string{}
 	for i := range s.Files {
 		if f := &s.Files[i]; f.Size > 0 && f.Hash != (change.Hash{}) {
 			byHash[f.Hash] = append(byHash[f.Hash], f.Path)
 		}
 	}
-	var pieces *pieceTable
-	out := []Departure{}
-	for i := range gone {
-		g := &gone[i]
+	went := map[string]string{}
+	for _, g := range past.Gone {
+		if g.Went != "" {
+			went[g.Path] = g.Went
+		}
+	}
+	out = []Departure{}
+	for i := range past.Gone {
+		g := &past.Gone[i]
 		if _, there := s.Find(g.Path); there {
 			continue // it came back
 		}
 		d := Departure{From: g.Path}
-		if same := byHash[g.Hash]; g.Size > 0 && len(same) > 0 {
+		var could []string
+		if to, known := followed(s, went, g.Path); known {
+			d.To, d.Same, d.Copies, d.Followed = s.Files[to].Path, s.Files[to].Hash == g.Hash, 1, true
+		} else if same := past.among(g, byHash[g.Hash]); g.Size > 0 && len(same) > 0 {
 			d.To, d.Same, d.Copies = nearestPath(g.Path, same), true, len(same)
-		} else if g.Doc != nil {
-			if pieces == nil {
-				pieces = newPieceTable(s)
+			if len(same) > 1 {
+				could = same
 			}
-			d.To, d.Copies = pieces.like(g.Doc)
 		}
-		out = append(out, d)
+		out, of, tied = append(out, d), append(of, g), append(tied, could)
 	}
-	return out
+	return out, of, tied
+}
+
+// departuresByPieces finds pages that were edited as well among those that are of no other one's bytes. Of several that are
+// like the same one, it is the one that is most so.
+func departuresByPieces(s *site.Snapshot, past *Past, out []Departure, of []*Gone) {
+	taken := map[string]bool{}
+	for _, d := range out {
+		taken[d.To] = d.Copies == 1 || taken[d.To]
+	}
+	var pieces *pieceTable
+	best := map[string]int{} // by where they stand, the departure
+	shares := make([]float64, len(out))
+	for i := range out {
+		d, g := &out[i], of[i]
+		if d.To != "" || g.Doc == nil {
+			continue
+		}
+		if pieces == nil {
+			pieces = newPieceTable(s, past.Gone)
+		}
+		d.To, d.Copies, shares[i] = pieces.like(g, func(path string) bool { return !taken[path] && past.became(g, path) })
+		if d.To == "" {
+			continue
+		}
+		if other, both := best[d.To]; both {
+			if shares[other] >= shares[i] {
+				d.To, d.Copies = "", 0
+				continue
+			}
+			out[other].To, out[other].Copies = "", 0
+		}
+		best[d.To] = i
+	}
+}
+
+// among returns those of the files with the same bytes that a file can have become. What holds no references leads no
+// worse by another copy of it.
+func (p *Past) among(g *Gone, same []string) []string {
+	if g.Doc == nil {
+		return same
+	}
+	return slices.DeleteFunc(slices.Clone(same), func(path string) bool { return !p.became(g, path) })
+}
+
+// followed returns the file that one which is gone is known to have become, by all the ways that it went.
+func followed(s *site.Snapshot, went map[string]string, p string) (file int32, known bool) {
+	for range len(went) {
+		to, moved := went[p]
+		if !moved {
+			return -1, false
+		}
+		if i, there := s.Find(to); there {
+			return i, true
+		}
+		p = to
+	}
+	return -1, false // round in a circle
+}
+
+// untie decides between several files that a departed one could be by where the others of its folder went.
+func untie(departures []Departure, tied [][]string) {
+	ways := map[string]map[string]int{} // how many went from a folder to another one
+	for _, d := range departures {
+		if d.Copies != 1 || path.Base(d.From) != path.Base(d.To) {
+			continue
+		}
+		from := path.Dir(d.From)
+		if ways[from] == nil {
+			ways[from] = map[string]int{}
+		}
+		ways[from][path.Dir(d.To)]++
+	}
+	for i, could := range tied {
+		d := &departures[i]
+		best := 0
+		for dir, n := range ways[path.Dir(d.From)] {
+			to := path.Join(dir, path.Base(d.From))
+			if (n > best || n == best && to < d.To) && slices.Contains(could, to) {
+				best, d.To, d.Copies = n, to, 1
+			}
+		}
+	}
 }
 
 // nearestPath returns that of the paths which has most in common with p: the name first, then the folders.
@@ -92,14 +214,22 @@ func sharedFolders(a, b string) int {
 // pieceTable finds pages by what stands on them: their title, their headings, what they refer to and in which words.
 type pieceTable struct {
 	snapshot *site.Snapshot
-	files    map[string][]int32
+	seed     maphash.Seed
+	files    map[uint64][]int32 // the files that hold a piece, of the pieces that are looked for
+	pieces   map[int32][]uint64 // of files, once they were wanted
 }
 
-func newPieceTable(s *site.Snapshot) *pieceTable {
-	t := &pieceTable{s, map[string][]int32{}}
+// newPieceTable makes a table of what of the gone files stands where in the snapshot.
+func newPieceTable(s *site.Snapshot, gone []Gone) *pieceTable {
+	t := &pieceTable{s, maphash.MakeSeed(), map[uint64][]int32{}, map[int32][]uint64{}}
+	for i := range gone {
+		for _, p := range t.piecesOf(gone[i].Doc) {
+			t.files[p] = nil
+		}
+	}
 	for i := range s.Files {
-		for _, p := range piecesOf(s.Files[i].Doc) {
-			if all := t.files[p]; len(all) <= common {
+		for _, p := range t.piecesOf(s.Files[i].Doc) {
+			if all, wanted := t.files[p]; wanted && len(all) <= common {
 				t.files[p] = append(all, int32(i))
 			}
 		}
@@ -107,55 +237,68 @@ func newPieceTable(s *site.Snapshot) *pieceTable {
 	return t
 }
 
-func piecesOf(d *markup.Document) []string {
+// piecesOf returns what tells a page from others, each piece once, in order.
+func (t *pieceTable) piecesOf(d *markup.Document) []uint64 {
 	if d == nil {
 		return nil
 	}
-	seen := map[string]bool{}
+	out := make([]uint64, 0, 1+len(d.Headings)+len(d.References)+len(d.Anchors))
+	var h maphash.Hash
+	h.SetSeed(t.seed)
+	piece := func(kind byte, a, b string) {
+		h.Reset()
+		h.WriteByte(kind)
+		h.WriteString(a)
+		h.WriteByte(' ')
+		h.WriteString(b)
+		out = append(out, h.Sum64())
+	}
 	if d.Title != "" {
-		seen["t "+d.Title] = true
+		piece('t', d.Title, "")
 	}
 	for i := range d.Headings {
-		seen["h "+d.Headings[i].Text] = true
+		piece('h', d.Headings[i].Text, "")
 	}
 	for i := range d.References {
 		r := &d.References[i]
 		// The way to it changes when a page is moved; its name and its words do not.
-		seen["r "+path.Base(r.Written)+" "+r.Text] = true
+		piece('r', path.Base(r.Written), r.Text)
 	}
 	for i := range d.Anchors {
-		seen["a "+d.Anchors[i].Name] = true
+		piece('a', d.Anchors[i].Name, "")
 	}
-	out := make([]string, 0, len(seen))
-	for p := range seen {
-		out = append(out, p)
-	}
-	return out
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
-// like returns the page that has most in common with a document, if that is enough, and how many others have as much.
-func (t *pieceTable) like(d *markup.Document) (to string, copies int) {
-	pieces := piecesOf(d)
-	shared := map[int32]int{}
+// like returns the page that has most in common with one that is gone, of those that fit, if that is enough; how many
+// others have as much, and the share of what they have in common.
+func (t *pieceTable) like(g *Gone, fits func(path string) bool) (to string, copies int, best float64) {
+	pieces := t.piecesOf(g.Doc)
+	if len(pieces) < 3 {
+		return "", 0, 0
+	}
+	candidates := map[int32]bool{}
 	for _, p := range pieces {
 		if files := t.files[p]; len(files) <= common {
 			for _, f := range files {
-				shared[f]++
+				candidates[f] = true
 			}
 		}
 	}
-	best := 0.0
-	for f := range shared {
-		theirs := piecesOf(t.snapshot.Files[f].Doc)
-		both := 0
-		for _, p := range pieces {
-			if slices.Contains(theirs, p) {
-				both++
-			}
+	for f := range candidates {
+		if !fits(t.snapshot.Files[f].Path) {
+			continue
 		}
+		theirs, known := t.pieces[f]
+		if !known {
+			theirs = t.piecesOf(t.snapshot.Files[f].Doc)
+			t.pieces[f] = theirs
+		}
+		both := inBoth(pieces, theirs)
 		share := float64(both) / float64(len(pieces)+len(theirs)-both)
 		switch {
-		case share < alike || len(pieces) < 3:
+		case share < alike:
 		case share > best:
 			best, to, copies = share, t.snapshot.Files[f].Path, 1
 		case share == best:
@@ -163,5 +306,21 @@ func (t *pieceTable) like(d *markup.Document) (to string, copies int) {
 			to = min(to, t.snapshot.Files[f].Path)
 		}
 	}
-	return to, copies
+	return to, copies, best
+}
+
+// inBoth counts what two lists in order have in common.
+func inBoth(a, b []uint64) (n int) {
+	for len(a) > 0 && len(b) > 0 {
+		switch {
+		case a[0] < b[0]:
+			a = a[1:]
+		case a[0] > b[0]:
+			b = b[1:]
+		default:
+			n++
+			a, b = a[1:], b[1:]
+		}
+	}
+	return n
 }

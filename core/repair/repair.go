@@ -57,9 +57,9 @@ type Planner struct {
 	leftBehind map[string]int32  // the same, by where they seem to have stood
 }
 
-// NewPlanner returns a Planner for the snapshot. gone are the files that were in the folder before.
-func NewPlanner(s *site.Snapshot, gone []Gone) *Planner {
-	p := &Planner{snapshot: s, names: newNameTable(s), departures: Departures(s, gone), departed: map[string]Departure{}}
+// NewPlanner returns a Planner for the snapshot.
+func NewPlanner(s *site.Snapshot, past Past) *Planner {
+	p := &Planner{snapshot: s, names: newNameTable(s), departures: Departures(s, past), departed: map[string]Departure{}}
 	for _, d := range p.departures {
 		p.departed[d.From] = d
 	}

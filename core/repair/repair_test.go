@@ -34,7 +34,7 @@ func repairs(t *testing.T, link string) ([]repair.Repair, *audit.Case, string) {
 	file, _ := s.Find("guides/sowing.html")
 	c := audit.NewCase(s, file, 0)
 	findings, _ := audit.JudgeCase(c)
-	return repair.NewPlanner(s, nil).For(c, findings), c, page
+	return repair.NewPlanner(s, repair.Past{}).For(c, findings), c, page
 }
 
 func doc(path, src string) *markup.Document {

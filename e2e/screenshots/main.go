@@ -56,6 +56,16 @@ var shots = []shot{
 		time.Sleep(300 * time.Millisecond)
 		p.MustElement(`#move-to`).MustInput("club").MustType(input.Enter)
 	}},
+	{"moves-deleting", "folder/1/moves", false, func(p *rod.Page) {
+		p.MustElement(`[data-tick="Choose borrow.html"]`).MustClick()
+		p.MustElement(`[data-tick="Choose events.html"]`).MustClick()
+		p.MustElementR("button", "^Delete$").MustClick()
+		p.MustElement(`[aria-label="What becomes of the references to events.html"]`).MustSelect("are taken away, their words stay")
+	}},
+	{"pages-menu", pages("index.html") + "&see=write", false, func(p *rod.Page) {
+		p.MustElementR(`[aria-label="Write"] button`, "^Menu$").MustClick()
+		p.MustElementR("button", "Bring it to")
+	}},
 	{"hosting", "folder/1/hosting", false, nil},
 	{"anchors", "folder/1/anchors?page=" + url.QueryEscape("guides/sowing.html"), false, nil},
 	{"history", "folder/1/history", false, func(p *rod.Page) {

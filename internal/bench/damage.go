@@ -70,7 +70,7 @@ func explained(f *folder.Folder) {
 	for range 3 {
 		took = min(took, timed(func() {
 			n = 0
-			for _, c := range repair.NewPlanner(s, nil).Causes(report) {
+			for _, c := range repair.NewPlanner(s, repair.Past{}).Causes(report) {
 				n += len(c.Findings)
 			}
 		}))

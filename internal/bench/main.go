@@ -89,6 +89,9 @@ func run() error {
 	if err := reopened(dir); err != nil {
 		return err
 	}
+	if err := moved(dir); err != nil {
+		return err
+	}
 	explained(f)
 	return restored()
 }

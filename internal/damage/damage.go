@@ -425,7 +425,7 @@ func pick(r *rand.Rand, total int, value string, s *site.Snapshot, l site.Link) 
 // judge repairs a damaged folder and compares with the truth.
 func judge(s *site.Snapshot, gone []repair.Gone, truths map[place]truth) Tallies {
 	report := audit.Judge(s, audit.Terms{})
-	planner := repair.NewPlanner(s, gone)
+	planner := repair.NewPlanner(s, repair.Past{Gone: gone})
 	best := map[place]repair.Repair{}
 	for _, c := range planner.Causes(report) {
 		for _, e := range c.Findings {

@@ -2,19 +2,22 @@ package folder
 
 import (
 	"cmp"
+	"context"
 	"crypto/rand"
 	"encoding/hex"
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"os"
 	"path"
 	"path/filepath"
 	"slices"
 	"strings"
 	"sync"
-	"sync/atomic"
 	"syscall"
+
+	"golang.org/x/sync/errgroup"
 
 	"arvel/core/change"
 	"arvel/core/markup"
@@ -78,6 +81,20 @@ type Plan struct {
 	Files []PlannedFile
 	// Folders are made by the change, Emptied taken away by it.
 	Folders, Emptied []string
+	// Followed are moves made by somebody else that references follow by it: the new paths by the old ones.
+	Followed map[string]string
+}
+
+// Moves returns the new paths, by the old ones, of what a plan moves and of what it follows.
+func (p *Plan) Moves() map[string]string {
+	to := map[string]string{}
+	maps.Copy(to, p.Followed)
+	for i := range p.Files {
+		if f := &p.Files[i]; f.From != "" {
+			to[f.From] = f.Path
+		}
+	}
+	return to
 }
 
 // PlannedFile is one file of a plan.
@@ -89,13 +106,13 @@ type PlannedFile struct {
 	Inverse       []change.Edit // the edits that take it back
 	Content       []byte        // of a file that is made or deleted
 	Mode          uint32        // of the same
-	old, new      []byte        // while the plan is carried out: of a file that is edited
+	Lines         []change.Line // for each of the edits, the line it stands in before and after; not kept for recovery
 }
 
 // Prepare reads the files of a set and checks that each is as it was planned for, else a *ConflictError names those
 // that are not; and that nothing stands where a file is to go, else there is an *OccupiedError.
 func (f *Folder) Prepare(set change.Set) (*Plan, error) {
-	plan := &Plan{Title: set.Title, Token: token(), Folders: slices.Clone(set.Folders), Emptied: slices.Clone(set.Emptied)}
+	plan := &Plan{Title: set.Title, Token: token(), Folders: slices.Clone(set.Folders), Emptied: slices.Clone(set.Emptied), Followed: set.Followed}
 	var conflict ConflictError
 	leaves := map[string]bool{} // paths that are free once the set is carried out
 	for i := range set.Files {
@@ -103,21 +120,25 @@ func (f *Folder) Prepare(set change.Set) (*Plan, error) {
 			leaves[set.Files[i].Standing()] = true
 		}
 	}
-	for i := range set.Files {
-		file := &set.Files[i]
-		p, err := f.prepare(file)
-		switch {
-		case errors.Is(err, errChanged):
+	plan.Files = make([]PlannedFile, len(set.Files))
+	var mu sync.Mutex
+	err := eachOf(set.Files, func(i int, file change.File) (err error) {
+		p := &plan.Files[i]
+		if *p, err = f.prepare(&file); errors.Is(err, errChanged) {
+			mu.Lock()
+			defer mu.Unlock()
 			conflict.Paths = append(conflict.Paths, file.Standing())
-			continue
-		case err != nil:
-			return nil, err
+			return nil
 		}
-		if (p.Kind == change.Made || p.Kind == change.Moved) && !leaves[p.Path] && f.occupied(p) {
-			return nil, &OccupiedError{p.Path}
+		if err == nil && (p.Kind == change.Made || p.Kind == change.Moved) && !leaves[p.Path] && f.occupied(p) {
+			return &OccupiedError{p.Path}
 		}
-		plan.Files = append(plan.Files, p)
+		return err
+	})
+	if err != nil {
+		return nil, err
 	}
+	slices.Sort(conflict.Paths)
 	if len(conflict.Paths) > 0 {
 		return nil, &conflict
 	}
@@ -136,7 +157,7 @@ func (f *Folder) prepare(file *change.File) (PlannedFile, error) {
 		return p, &OutsideError{file.Path}
 	}
 	if p.Kind == change.Made {
-		p.Content, p.new, p.Mode = file.Content, file.Content, file.Mode
+		p.Content, p.Mode = file.Content, file.Mode
 		p.After = change.HashOf(file.Content)
 		return p, nil
 	}
@@ -153,7 +174,6 @@ func (f *Folder) prepare(file *change.File) (PlannedFile, error) {
 	if err != nil || change.HashOf(old) != file.Before {
 		return p, errChanged
 	}
-	p.old = old
 	if p.Kind == change.Deleted {
 		p.Content = old
 		if info, err := f.root.Stat(filepath.FromSlash(standing)); err == nil {
@@ -164,11 +184,15 @@ func (f *Folder) prepare(file *change.File) (PlannedFile, error) {
 	if p.Edits, err = change.Sorted(file.Edits, len(old)); err != nil {
 		return p, err
 	}
-	if p.new, err = change.Apply(old, p.Edits); err != nil {
+	fresh, err := change.Apply(old, p.Edits)
+	if err != nil {
 		return p, err
 	}
-	p.After = change.HashOf(p.new)
-	p.Inverse, err = change.Invert(old, p.Edits)
+	p.After = change.HashOf(fresh)
+	if p.Inverse, err = change.Invert(old, p.Edits); err != nil {
+		return p, err
+	}
+	p.Lines, err = change.LineOfEach(old, p.Edits, markup.Unit(old), func(b []byte) string { return markup.Decode(b, old) })
 	return p, err
 }
 
@@ -181,7 +205,7 @@ func (e *OutsideError) Error() string {
 
 // occupied tells whether something else than the file itself stands where the file is to go. On a disk that does not
 // tell letter case, a file stands under its new name already if only that differs.
-func (f *Folder) occupied(p PlannedFile) bool {
+func (f *Folder) occupied(p *PlannedFile) bool {
 	there, err := f.root.Lstat(filepath.FromSlash(p.Path))
 	if err != nil {
 		return false
@@ -268,7 +292,7 @@ type course struct {
 	whole  []byte        // all bytes of what is wanted, if they are known
 }
 
-func (f *Folder) course(plan *Plan, i int, forward bool) course {
+func (f *Folder) course(plan *Plan, i int, forward bool) *course {
 	p := &plan.Files[i]
 	before, after := side{p.Path, p.Before}, side{p.Path, p.After}
 	switch p.Kind {
@@ -284,11 +308,11 @@ func (f *Folder) course(plan *Plan, i int, forward bool) course {
 			before.path, after.path = filepath.ToSlash(real), filepath.ToSlash(real)
 		}
 	}
-	c := course{PlannedFile: p, have: before, want: after, edits: p.Edits, whole: p.new}
+	c := &course{PlannedFile: p, have: before, want: after, edits: p.Edits}
 	if !forward {
-		c.have, c.want, c.edits, c.whole = after, before, p.Inverse, p.old
+		c.have, c.want, c.edits = after, before, p.Inverse
 	}
-	if c.whole == nil && c.Content != nil && (p.Kind == change.Made) == forward {
+	if (p.Kind == change.Made) == forward {
 		c.whole = p.Content
 	}
 	if c.want.path != "" {
@@ -304,7 +328,7 @@ func (f *Folder) is(p string, hash change.Hash) bool {
 }
 
 // reachable tells whether what is wanted of a file can be had without touching what somebody else wrote.
-func (f *Folder) reachable(c course) bool {
+func (f *Folder) reachable(c *course) bool {
 	if c.want.path == "" {
 		return f.is(c.have.path, c.have.hash) || !f.stands(c.have.path)
 	}
@@ -318,7 +342,7 @@ func (f *Folder) reachable(c course) bool {
 }
 
 // besideOf tells whether a file that is only moved stands beside either of its places, under the plan's name.
-func (f *Folder) besideOf(c course) bool {
+func (f *Folder) besideOf(c *course) bool {
 	return f.is(path.Join(path.Dir(c.have.path), path.Base(c.beside)), c.want.hash)
 }
 
@@ -344,7 +368,7 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 			return &WriteError{dir, err}
 		}
 	}
-	courses := make([]course, 0, len(plan.Files))
+	courses := make([]*course, 0, len(plan.Files))
 	wanted := map[string]bool{}
 	for i := range plan.Files {
 		c := f.course(plan, i, forward)
@@ -357,25 +381,39 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 	if err := f.stage(courses, fresh); err != nil {
 		return err
 	}
-	touched := map[string]bool{}
-	for _, c := range courses {
+	// What only leaves its place goes before anything comes.
+	err := eachOf(courses, func(_ int, c *course) error {
 		if c.have.path == "" || wanted[c.have.path] || !fresh && !f.is(c.have.path, c.have.hash) {
-			continue
+			return nil
 		}
-		touched[path.Dir(c.have.path)] = true
 		Step()
 		if err := f.root.Remove(filepath.FromSlash(c.have.path)); err != nil && !errors.Is(err, fs.ErrNotExist) {
 			return &WriteError{c.have.path, err}
 		}
+		return nil
+	})
+	if err != nil {
+		return err
 	}
-	for _, c := range courses {
-		if c.beside == "" || fresh && !f.stands(c.beside) || !fresh && !f.is(c.beside, c.want.hash) {
-			continue
+	err = eachOf(courses, func(_ int, c *course) error {
+		if c.beside == "" || !fresh && !f.is(c.beside, c.want.hash) {
+			return nil
 		}
-		touched[path.Dir(c.want.path)] = true
 		Step()
 		if err := f.root.Rename(filepath.FromSlash(c.beside), filepath.FromSlash(c.want.path)); err != nil {
 			return &WriteError{c.want.path, err}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	touched := map[string]bool{}
+	for _, c := range courses {
+		for _, p := range []string{c.have.path, c.want.path} {
+			if p != "" {
+				touched[path.Dir(p)] = true
+			}
 		}
 	}
 	slices.Sort(emptied) // those in a folder come after it
@@ -384,46 +422,52 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 		_ = f.root.Remove(filepath.FromSlash(emptied[i])) // which fails if something is left in it
 		touched[path.Dir(emptied[i])] = true
 	}
-	for dir := range touched {
+	err = eachOf(slices.Collect(maps.Keys(touched)), func(_ int, dir string) error {
 		if err := f.syncFolder(filepath.FromSlash(dir)); err != nil && !errors.Is(err, fs.ErrNotExist) {
 			return &WriteError{dir, err}
 		}
-	}
-	if fresh {
 		return nil
+	})
+	if err != nil || fresh {
+		return err
 	}
 	return f.sweep(plan)
 }
 
-// stagers is how many files are written at a time: each waits for the disk.
-const stagers = 8
+// atOnce is how many files are worked on at a time: each waits for the disk.
+const atOnce = 8
 
-// stage puts what is wanted beside its place. Files that are only moved are renamed to there.
-func (f *Folder) stage(courses []course, fresh bool) error {
-	var next atomic.Int64
-	var wait sync.WaitGroup
-	errs := make([]error, stagers)
-	for w := range errs {
-		wait.Go(func() {
-			for errs[w] == nil {
-				n := int(next.Add(1)) - 1
-				if n >= len(courses) {
-					return
-				}
-				if c := courses[n]; c.want.path != "" {
-					Step()
-					if err := f.stageOne(c, fresh); err != nil {
-						errs[w] = &WriteError{c.want.path, err}
-					}
-				}
-			}
-		})
+// eachOf does something with each of a list, by its number, some at a time. After an error it stops, and returns it.
+func eachOf[T any](list []T, do func(int, T) error) error {
+	g, stopped := errgroup.WithContext(context.Background())
+	g.SetLimit(atOnce)
+	for i, one := range list {
+		if stopped.Err() != nil {
+			break
+		}
+		g.Go(func() error { return do(i, one) })
 	}
-	wait.Wait()
-	return errors.Join(errs...)
+	return g.Wait()
 }
 
-func (f *Folder) stageOne(c course, fresh bool) error {
+// stage puts what is wanted beside its place. Files that are only moved are renamed to there.
+func (f *Folder) stage(courses []*course, fresh bool) error {
+	return eachOf(courses, func(_ int, c *course) error {
+		if c.want.path == "" {
+			return nil
+		}
+		Step()
+		switch err := f.stageOne(c, fresh); {
+		case errors.Is(err, errChanged):
+			return &ConflictError{[]string{c.have.path}}
+		case err != nil:
+			return &WriteError{c.want.path, err}
+		}
+		return nil
+	})
+}
+
+func (f *Folder) stageOne(c *course, fresh bool) error {
 	if !fresh && (f.is(c.want.path, c.want.hash) || f.is(c.beside, c.want.hash)) {
 		return nil
 	}
@@ -435,10 +479,13 @@ func (f *Folder) stageOne(c course, fresh bool) error {
 		return f.root.Rename(filepath.FromSlash(from), filepath.FromSlash(c.beside))
 	}
 	b := c.whole
-	if b == nil {
+	if b == nil && c.have.path != "" {
 		old, err := f.Read(c.have.path)
 		if err != nil {
 			return err
+		}
+		if change.HashOf(old) != c.have.hash {
+			return errChanged
 		}
 		if b, err = change.Apply(old, c.edits); err != nil {
 			return err
@@ -479,7 +526,7 @@ func (f *Folder) sweep(plan *Plan) error {
 }
 
 // write writes a file beside its place and syncs it, with the mode and owner of the one that it comes of.
-func (f *Folder) write(c course, b []byte) (err error) {
+func (f *Folder) write(c *course, b []byte) (err error) {
 	mode := fs.FileMode(c.Mode)
 	if mode == 0 {
 		mode = 0o644
@@ -541,18 +588,4 @@ func (f *Folder) syncFolder(dir string) error {
 	}
 	defer d.Close()
 	return d.Sync()
-}
-
-// Lines returns, for each of the file's edits in order, the line it stands in before and after.
-func (p *PlannedFile) Lines() ([]change.Line, error) {
-	decode := func(b []byte) string { return markup.Decode(b, p.old) }
-	out := make([]change.Line, len(p.Edits))
-	for i := range p.Edits {
-		lines, err := change.Lines(p.old, p.Edits[i:i+1], markup.Unit(p.old), decode)
-		if err != nil {
-			return nil, err
-		}
-		out[i] = lines[0]
-	}
-	return out, nil
 }

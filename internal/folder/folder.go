@@ -335,3 +335,45 @@ func Trouble(err error) string {
 	}
 	return "can't be read: " + err.Error()
 }
+
+// Link is a symbolic link in a folder.
+type Link struct {
+	// Path is where it stands, Written where it says that it leads.
+	Path, Written string
+}
+
+// To returns the path, relative to the folder, that the link would lead to if it stood at p; false if that is outside.
+func (f *Folder) To(l Link, p string) (string, bool) {
+	to := filepath.FromSlash(l.Written)
+	if filepath.IsAbs(to) {
+		rel, err := filepath.Rel(f.Path, to)
+		if err != nil {
+			return "", false
+		}
+		to = rel
+	} else {
+		to = filepath.Join(filepath.Dir(filepath.FromSlash(p)), to)
+	}
+	return filepath.ToSlash(to), filepath.IsLocal(to)
+}
+
+// Links lists the symbolic links in the folder. What can't be read is passed over.
+func (f *Folder) Links() (out []Link) {
+	_ = filepath.WalkDir(f.Path, func(full string, e fs.DirEntry, err error) error {
+		if err != nil {
+			return nil
+		}
+		rel, err := filepath.Rel(f.Path, full)
+		if e.IsDir() && err == nil && rel != "." && f.Excluded(filepath.ToSlash(rel)) {
+			return filepath.SkipDir
+		}
+		if e.Type()&fs.ModeSymlink == 0 {
+			return nil
+		}
+		if written, unread := os.Readlink(full); err == nil && unread == nil {
+			out = append(out, Link{filepath.ToSlash(rel), written})
+		}
+		return nil
+	})
+	return out
+}

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"encoding/hex"
+	"maps"
 	"slices"
 
 	"arvel/api"
@@ -85,10 +86,16 @@ func (s *Server) GetHosting(_ context.Context, r api.GetHostingRequestObject) (a
 		}
 		out.Total++
 	}
-	for i := range v.Snapshot.Files {
-		if p := v.Snapshot.Files[i].Path; audit.NameFault(p) != "" && len(out.Names) < namesShown {
-			out.Names = append(out.Names, api.NameFault{Path: p, Fault: audit.NameFault(p), Better: audit.BetterName(p)})
+	check := func(p string) {
+		if fault := nameFault(p); fault.Fault != "" && len(out.Names) < namesShown {
+			out.Names = append(out.Names, fault)
 		}
+	}
+	for _, dir := range slices.Sorted(maps.Keys(v.Snapshot.Folders)) {
+		check(dir + "/")
+	}
+	for i := range v.Snapshot.Files {
+		check(v.Snapshot.Files[i].Path)
 	}
 	return out, nil
 }

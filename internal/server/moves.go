@@ -42,10 +42,12 @@ func (s *Server) GetTree(_ context.Context, r api.GetTreeRequestObject) (api.Get
 }
 
 func treeEntry(v *workbench.View, p, name string, folder bool) api.TreeEntry {
-	e := api.TreeEntry{Path: p, Name: name, Folder: folder, Kind: "folder", Fault: audit.NameFault(p)}
-	if e.Fault != "" {
-		e.Better = audit.BetterName(p)
+	e := api.TreeEntry{Path: p, Name: name, Folder: folder, Kind: "folder"}
+	if folder {
+		p += "/"
 	}
+	fault := nameFault(p)
+	e.Fault, e.Better = fault.Fault, fault.Better
 	if i, ok := v.Snapshot.Find(p); ok && !folder {
 		f := &v.Snapshot.Files[i]
 		e.Kind, e.In, e.Broken = f.Kind.String(), len(v.Snapshot.From(i)), v.Report.Tally(i, audit.Broken)
@@ -78,21 +80,105 @@ func (s *Server) PlanMoves(_ context.Context, r api.PlanMovesRequestObject) (api
 		return nil, err
 	}
 	moves, o := movesOf(*r.Body)
-	return api.PlanMoves200JSONResponse(planOf(v, w.PlanMoves(v, moves, o))), nil
+	return api.PlanMoves200JSONResponse(planOf(v, w.PlanMoves(v, moves, o), 0)), nil
 }
 
-func planOf(v *workbench.View, p *relocate.Plan) api.MovePlan {
-	out := api.MovePlan{
-		Files: []api.Move{}, Rewrites: []api.RewrittenReference{}, Told: []api.ToldReference{}, Faults: []api.NameFault{},
+// CheckName tells whether a name works everywhere.
+func (s *Server) CheckName(_ context.Context, r api.CheckNameRequestObject) (api.CheckNameResponseObject, error) {
+	if _, err := s.desk.get(r.Folder); err != nil {
+		return nil, err
+	}
+	return api.CheckName200JSONResponse(nameFault(r.Params.Path)), nil
+}
+
+// nameFault tells what is wrong with the last name of a path; that of a folder ends in a slash.
+func nameFault(p string) api.NameFault {
+	out := api.NameFault{Path: p}
+	if dir, folder := strings.CutSuffix(p, "/"); folder {
+		if out.Fault = audit.FolderNameFault(dir); out.Fault != "" {
+			out.Better = audit.BetterFolderName(dir)
+		}
+	} else if out.Fault = audit.NameFault(p); out.Fault != "" {
+		out.Better = audit.BetterName(p)
+	}
+	return out
+}
+
+// ListBetterNames lists the moves that make all names keep the naming rules.
+func (s *Server) ListBetterNames(_ context.Context, r api.ListBetterNamesRequestObject) (api.ListBetterNamesResponseObject, error) {
+	_, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	out := api.ListBetterNames200JSONResponse{}
+	for _, m := range relocate.BetterNames(v.Snapshot) {
+		out = append(out, api.Move{From: m.From, To: m.To})
+	}
+	return out, nil
+}
+
+// LeadElsewhere leads the references to one thing to another one.
+func (s *Server) LeadElsewhere(ctx context.Context, r api.LeadElsewhereRequestObject) (api.LeadElsewhereResponseObject, error) {
+	w, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, id, err := w.Lead(ctx, r.Body.From, r.Body.To, r.Body.Carry)
+	if err != nil {
+		return nil, err
+	}
+	return api.LeadElsewhere200JSONResponse(planOf(v, p, id)), nil
+}
+
+// RenameId renames an id.
+func (s *Server) RenameId(ctx context.Context, r api.RenameIdRequestObject) (api.RenameIdResponseObject, error) { //nolint:revive // the generated name
+	w, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, id, err := w.RenameID(ctx, r.Body.Page, r.Body.From, strings.TrimSpace(r.Body.To), r.Body.Carry)
+	if err != nil {
+		return nil, err
+	}
+	return api.RenameId200JSONResponse(planOf(v, p, id)), nil
+}
+
+// DeleteFiles deletes files and folders.
+func (s *Server) DeleteFiles(ctx context.Context, r api.DeleteFilesRequestObject) (api.DeleteFilesResponseObject, error) {
+	w, v, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	var deletions []relocate.Deletion
+	for _, d := range r.Body.Files {
+		deletions = append(deletions, relocate.Deletion{Path: d.Path, Choice: relocate.Choice(d.Choice), To: text(d.To)})
+	}
+	p, id, err := w.Delete(ctx, deletions, r.Body.Carry)
+	if err != nil {
+		return nil, err
+	}
+	return api.DeleteFiles200JSONResponse(planOf(v, p, id)), nil
+}
+
+func planOf(v *workbench.View, p *relocate.Plan, change int64) api.Plan {
+	out := api.Plan{
+		Files: []api.Move{}, FilesInAll: len(p.Moves), Rewrites: []api.RewrittenReference{}, Told: []api.ToldReference{}, Faults: []api.NameFault{},
 		Clashes: append([]string{}, p.Clashes...), RewritesInAll: len(p.Rewrites), ToldInAll: len(p.Told),
+		Deleted: []api.DeletedFile{}, DeletedInAll: len(p.Deleted), Lonely: append([]string{}, p.Lonely[:min(len(p.Lonely), plannedShown)]...), Change: change,
+	}
+	for _, d := range p.Deleted {
+		out.LeadThere += d.From
+		if d.From > 0 && len(out.Deleted) < plannedShown {
+			out.Deleted = append(out.Deleted, api.DeletedFile{Path: d.Path, From: d.From})
+		}
 	}
 	touched := map[string]bool{}
 	for _, m := range p.Moves {
 		if len(out.Files) < plannedShown {
 			out.Files = append(out.Files, api.Move{From: m.From, To: m.To})
 		}
-		if fault := audit.NameFault(m.To); fault != "" && len(out.Faults) < plannedShown {
-			out.Faults = append(out.Faults, api.NameFault{Path: m.To, Fault: fault, Better: audit.BetterName(m.To)})
+		if fault := nameFault(m.To); fault.Fault != "" && len(out.Faults) < plannedShown {
+			out.Faults = append(out.Faults, fault)
 		}
 		touched[m.From] = true
 	}
@@ -141,7 +227,7 @@ func (s *Server) ListDepartures(_ context.Context, r api.ListDeparturesRequestOb
 	}
 	out := api.ListDepartures200JSONResponse{}
 	for _, d := range v.Departures() {
-		out = append(out, api.Departure{From: d.From, To: d.To, Same: d.Same, Sure: d.Sure, Still: d.Still, Inside: d.Inside})
+		out = append(out, api.Departure{From: d.From, To: d.To, Files: d.Files, Same: d.Same, Sure: d.Sure, Still: d.Still, Inside: d.Inside})
 	}
 	return out, nil
 }

@@ -109,6 +109,9 @@ func (s *Server) ListOffers(_ context.Context, r api.ListOffersRequestObject) (a
 
 // opened opens the text of a page for composing; the file's where none is given.
 func opened(w *workbench.Workbench, v *workbench.View, page string, text *string) (*compose.Page, error) {
+	if page == "" {
+		return compose.Known(v.Snapshot, "", &markup.Document{}), nil // as seen from the opened folder
+	}
 	if _, err := v.File(page); err != nil {
 		return nil, err
 	}
@@ -348,6 +351,47 @@ func (s *Server) LinkWords(ctx context.Context, r api.LinkWordsRequestObject) (a
 	out := api.LinkWords200JSONResponse{Pages: []api.WordsAt{}, Change: id}
 	for _, a := range at {
 		out.Pages = append(out.Pages, api.WordsAt{Page: a.Page, Line: a.Line, Written: a.Written})
+	}
+	return out, nil
+}
+
+// BringBlock brings a block of links to other pages.
+func (s *Server) BringBlock(ctx context.Context, r api.BringBlockRequestObject) (api.BringBlockResponseObject, error) {
+	w, _, err := s.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	b := workbench.Bringing{
+		Page: r.Body.Page, Text: r.Body.Text, At: markup.ByteOf(r.Body.Text, r.Body.At), Block: number(r.Body.Block, -1), Leave: r.Body.Leave, Added: r.Body.Added,
+	}
+	blocks, block, to, id, err := w.Bring(ctx, b, r.Body.Carry)
+	if err != nil {
+		return nil, err
+	}
+	out := api.BringBlock200JSONResponse{Blocks: []api.LinkBlock{}, Block: block, Pages: []api.BroughtTo{}, Change: id}
+	for _, one := range blocks {
+		out.Blocks = append(out.Blocks, api.LinkBlock{Name: one.Name, Links: one.Links})
+	}
+	for _, replaces := range []bool{true, false} {
+		for _, one := range to {
+			if one.Replaces != replaces {
+				continue
+			}
+			same := len(one.Edits) == 0
+			switch {
+			case same:
+				out.Same++
+			case replaces:
+				out.Replaced++
+			default:
+				out.Added++
+			}
+			if len(out.Pages) < plannedShown && !same {
+				out.Pages = append(out.Pages, api.BroughtTo{
+					Page: one.Page, Title: one.Title, Line: one.Line, Replaces: replaces, Notes: append([]string{}, one.Notes...), Difference: one.Difference,
+				})
+			}
+		}
 	}
 	return out, nil
 }

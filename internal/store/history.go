@@ -39,6 +39,8 @@ type Layout struct {
 	// Folders are made by the change set, Emptied taken away.
 	Folders []string `json:"folders,omitempty"`
 	Emptied []string `json:"emptied,omitempty"`
+	// Followed are moves made elsewhere that it let references follow: the new paths by the old ones.
+	Followed map[string]string `json:"followed,omitempty"`
 }
 
 // ChangedFile is what a change set did to one file.

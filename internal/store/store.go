@@ -224,7 +224,8 @@ func (s *Store) Keep(folder int64, readings []Reading, gone []string) error {
 		return err
 	}
 	defer tx.Rollback()
-	files, err := tx.Prepare(`INSERT INTO files (folder, path, size, modified, hash, content, doc) VALUES (?, ?, ?, ?, ?, ?, ?)
+	now := time.Now().UnixNano()
+	files, err := tx.Prepare(`INSERT INTO files (folder, path, size, modified, hash, content, doc, since) VALUES (?, ?, ?, ?, ?, ?, ?, ?)
 		ON CONFLICT (folder, path) DO UPDATE SET size = excluded.size, modified = excluded.modified, hash = excluded.hash,
 		content = excluded.content, doc = excluded.doc`)
 	if err != nil {
@@ -232,14 +233,14 @@ func (s *Store) Keep(folder int64, readings []Reading, gone []string) error {
 	}
 	for i := range readings {
 		r := &readings[i]
-		if _, err := files.Exec(folder, []byte(r.Path), r.Size, r.Modified, r.Hash[:], r.Content, r.Doc); err != nil {
+		if _, err := files.Exec(folder, []byte(r.Path), r.Size, r.Modified, r.Hash[:], r.Content, r.Doc, now); err != nil {
 			return err
 		}
 	}
-	now := time.Now().UnixNano()
 	for _, p := range gone {
-		_, err := tx.Exec(`INSERT INTO past (folder, path, size, hash, doc, gone) SELECT folder, path, size, hash, doc, ? FROM files
-			WHERE folder = ? AND path = ? ON CONFLICT DO UPDATE SET size = excluded.size, hash = excluded.hash, doc = excluded.doc, gone = excluded.gone`,
+		_, err := tx.Exec(`INSERT INTO past (folder, path, size, hash, doc, since, gone) SELECT folder, path, size, hash, doc, since, ? FROM files
+			WHERE folder = ? AND path = ? ON CONFLICT DO UPDATE SET size = excluded.size, hash = excluded.hash, doc = excluded.doc,
+			since = excluded.since, gone = excluded.gone, went = NULL`,
 			now, folder, []byte(p))
 		if err != nil {
 			return err
@@ -257,12 +258,33 @@ type Past struct {
 	Size int64
 	Hash change.Hash
 	Doc  []byte // as markup.Pack made it; nil for a file that held no references
-	Gone time.Time
+	// Since is when it was first seen, Gone when it was found to be gone, in nanoseconds since 1970.
+	Since, Gone int64
+	Went        string // where it is known to have gone, or ""
+}
+
+// Since returns when each file of a folder was first seen, in nanoseconds since 1970.
+func (s *Store) Since(folder int64) (map[string]int64, error) {
+	rows, err := s.db.Query(`SELECT path, since FROM files WHERE folder = ?`, folder)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string]int64{}
+	for rows.Next() {
+		var path []byte
+		var since int64
+		if err := rows.Scan(&path, &since); err != nil {
+			return nil, err
+		}
+		out[string(path)] = since
+	}
+	return out, rows.Err()
 }
 
 // Past returns the files that were in a folder before and are gone, the last to go first.
 func (s *Store) Past(folder int64) ([]Past, error) {
-	rows, err := s.db.Query(`SELECT path, size, hash, doc, gone FROM past WHERE folder = ? ORDER BY gone DESC, path`, folder)
+	rows, err := s.db.Query(`SELECT path, size, hash, doc, since, gone, went FROM past WHERE folder = ? ORDER BY gone DESC, path`, folder)
 	if err != nil {
 		return nil, err
 	}
@@ -270,20 +292,19 @@ func (s *Store) Past(folder int64) ([]Past, error) {
 	var out []Past
 	for rows.Next() {
 		var p Past
-		var path, hash []byte
-		var gone int64
-		if err := rows.Scan(&path, &p.Size, &hash, &p.Doc, &gone); err != nil {
+		var path, hash, went []byte
+		if err := rows.Scan(&path, &p.Size, &hash, &p.Doc, &p.Since, &p.Gone, &went); err != nil {
 			return nil, err
 		}
-		p.Path, p.Gone = string(path), time.Unix(0, gone)
+		p.Path, p.Went = string(path), string(went)
 		copy(p.Hash[:], hash)
 		out = append(out, p)
 	}
 	return out, rows.Err()
 }
 
-// ForgetPast forgets that a file was in a folder before.
+// ForgetPast forgets that a file, or all that a folder at the path held, was in a folder before.
 func (s *Store) ForgetPast(folder int64, path string) error {
-	_, err := s.db.Exec(`DELETE FROM past WHERE folder = ? AND path = ?`, folder, []byte(path))
+	_, err := s.db.Exec(`DELETE FROM past WHERE folder = ? AND (path = ? OR path >= ? AND path < ?)`, folder, []byte(path), []byte(path+"/"), []byte(path+"0"))
 	return err
 }

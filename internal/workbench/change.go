@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"hash/fnv"
+	"log/slog"
 	"os"
 	"slices"
 	"strings"
@@ -156,7 +157,15 @@ func (w *Workbench) undo(ctx context.Context, id int64, partly bool) (undone int
 		return 0, nil, &GoneError{"That change was undone already."}
 	}
 	set := inverse(c)
+	if c.Undoes != 0 { // what that took back is followed again
+		if first, err := w.store.Change(w.ID, c.Undoes); err == nil {
+			set.Followed = first.Followed
+		}
+	}
 	undone, err = w.carry(ctx, set, id)
+	if err == nil && len(c.Followed) > 0 {
+		w.unfollow(c)
+	}
 	var conflict *folder.ConflictError
 	if !partly || !errors.As(err, &conflict) {
 		return undone, nil, err
@@ -167,6 +176,15 @@ func (w *Workbench) undo(ctx context.Context, id int64, partly bool) (undone int
 	}
 	undone, err = w.carry(ctx, set, id)
 	return undone, conflict.Paths, err
+}
+
+// unfollow notes, once a change set is undone, that the moves which it let references follow are not followed any more.
+func (w *Workbench) unfollow(c store.Change) {
+	if err := w.store.Unfollow(w.ID, c.Followed); err != nil {
+		slog.Warn("what is not followed any more could not be noted", "change", c.ID, "error", err)
+		return
+	}
+	w.recordAnew()
 }
 
 // UndoBackTo takes back a change set and all that were made after it, the last one first. What could not be taken back
@@ -236,7 +254,29 @@ func (w *Workbench) carry(ctx context.Context, set change.Set, undoes int64) (in
 		}
 	}
 	w.renew(ctx, c)
+	w.followMoves(j.moves)
 	return j.id, nil
+}
+
+// followMoves lets what is kept of pages, their drafts and what is set aside on them, stand under their new paths, and
+// notes where they went.
+func (w *Workbench) followMoves(to map[string]string) {
+	if len(to) == 0 {
+		return
+	}
+	kept, err := w.store.FollowMoves(w.ID, to)
+	if err == nil && kept {
+		w.terms.Aside, err = w.store.Aside(w.ID)
+	}
+	if err != nil {
+		slog.Warn("what is kept of moved pages could not follow them", "folder", w.folder.Path, "error", err)
+		return
+	}
+	if kept {
+		w.judgeAnew()
+	} else {
+		w.recordAnew()
+	}
 }
 
 // Unified returns a change set as a unified diff that "git apply" takes, against the files as they are now.
@@ -269,13 +309,15 @@ func (w *Workbench) Recover() error {
 		return err
 	}
 	for _, c := range list {
-		completed, err := w.folder.Recover(planOf(c))
+		plan := planOf(c)
+		completed, err := w.folder.Recover(plan)
 		if err != nil {
 			return err
 		}
 		state := store.TakenBack
 		if completed {
 			state = store.Done
+			w.followMoves(plan.Moves())
 		}
 		if err := w.store.SetState(c.ID, state); err != nil {
 			return err
@@ -337,7 +379,7 @@ func (w *Workbench) History(offset, limit int) ([]store.Change, int, error) {
 
 // planOf makes a plan of what the history holds of a change set.
 func planOf(c store.Change) *folder.Plan {
-	p := &folder.Plan{Title: c.Title, Token: c.Token, Folders: c.Layout.Folders, Emptied: c.Emptied}
+	p := &folder.Plan{Title: c.Title, Token: c.Token, Folders: c.Layout.Folders, Emptied: c.Emptied, Followed: c.Followed}
 	for _, f := range c.Files {
 		file := folder.PlannedFile{Kind: f.Kind, Path: f.Path, From: f.From, Before: f.Before, After: f.After, Content: f.Content, Mode: f.Mode}
 		if (f.Kind == change.Made || f.Kind == change.Deleted) && file.Content == nil {
@@ -360,23 +402,21 @@ type journal struct {
 	w      *Workbench
 	undoes int64
 	id     int64
+	moves  map[string]string // of the plan
 }
 
 func (j *journal) Begin(plan *folder.Plan) error {
+	j.moves = plan.Moves()
 	c := store.Change{
-		Title: plan.Title, Undoes: j.undoes, Layout: store.Layout{Token: plan.Token, Folders: plan.Folders, Emptied: plan.Emptied},
+		Title: plan.Title, Undoes: j.undoes, Layout: store.Layout{Token: plan.Token, Folders: plan.Folders, Emptied: plan.Emptied, Followed: plan.Followed},
 	}
 	for i := range plan.Files {
 		f := &plan.Files[i]
 		file := store.ChangedFile{
 			Kind: f.Kind, Path: f.Path, From: f.From, Before: f.Before, After: f.After, Content: f.Content, Mode: f.Mode,
 		}
-		lines, err := f.Lines()
-		if err != nil {
-			return err
-		}
 		for k, e := range f.Edits {
-			file.Edits = append(file.Edits, store.ChangedBytes{Start: e.Start, Old: f.Inverse[k].New, New: e.New, Line: lines[k]})
+			file.Edits = append(file.Edits, store.ChangedBytes{Start: e.Start, Old: f.Inverse[k].New, New: e.New, Line: f.Lines[k]})
 		}
 		c.Files = append(c.Files, file)
 	}

@@ -3,11 +3,13 @@ package workbench
 import (
 	"context"
 	"path"
+	"slices"
 	"strings"
 
 	"arvel/core/change"
 	"arvel/core/relocate"
 	"arvel/core/site"
+	"arvel/internal/folder"
 	"arvel/internal/store"
 )
 
@@ -24,7 +26,8 @@ func (v *View) Into(m relocate.Move) relocate.Move {
 // what is left out, goes along.
 func (w *Workbench) PlanMoves(v *View, moves []relocate.Move, o relocate.Options) *relocate.Plan {
 	p := relocate.New(v.Snapshot, moves, o)
-	if len(p.Clashes) > 0 {
+	if p.Clashes = append(p.Clashes, w.linksOff(p, moves)...); len(p.Clashes) > 0 {
+		p.Set = change.Set{}
 		return p
 	}
 	if set, ok := w.takenBack(v, p.Moves); ok && !o.LeavePages {
@@ -40,7 +43,7 @@ func (w *Workbench) PlanMoves(v *View, moves []relocate.Move, o relocate.Options
 	for _, dir := range p.Set.Emptied {
 		gone[dir] = true
 	}
-	for _, m := range moves {
+	for _, m := range relocate.Innermost(moves) {
 		if v.Snapshot.Folders[m.From] == nil {
 			continue
 		}
@@ -49,11 +52,16 @@ func (w *Workbench) PlanMoves(v *View, moves []relocate.Move, o relocate.Options
 			if known[q] {
 				continue
 			}
+			known[q] = true
 			if hash, _, err := w.folder.Hash(q); err == nil {
 				p.Set.Files = append(p.Set.Files, change.File{Kind: change.Moved, From: q, Path: m.To + strings.TrimPrefix(q, m.From), Before: hash})
 			}
 		}
 		for _, dir := range dirs {
+			if known[dir] {
+				continue
+			}
+			known[dir] = true
 			p.Set.Folders = append(p.Set.Folders, m.To+strings.TrimPrefix(dir, m.From))
 			if !gone[dir] {
 				p.Set.Emptied = append(p.Set.Emptied, dir)
@@ -61,6 +69,46 @@ func (w *Workbench) PlanMoves(v *View, moves []relocate.Move, o relocate.Options
 		}
 	}
 	return p
+}
+
+// linksOff says, a sentence each, which symbolic links would lead elsewhere than they did after moves.
+func (w *Workbench) linksOff(p *relocate.Plan, moves []relocate.Move) (out []string) {
+	to := map[string]string{}
+	for _, m := range slices.Concat(moves, p.Moves) {
+		to[m.From] = m.To
+	}
+	place := func(q string) string {
+		for at := q; at != "."; at = path.Dir(at) {
+			if fresh, moved := to[at]; moved {
+				return fresh + strings.TrimPrefix(q, at)
+			}
+		}
+		return q
+	}
+	links := w.folder.Links()
+	for _, m := range moves {
+		out = append(out, w.throughLinks(links, m.From)...)
+	}
+	for _, l := range links {
+		was, inside := w.folder.To(l, l.Path)
+		is, _ := w.folder.To(l, place(l.Path))
+		if inside && is != place(was) {
+			out = append(out, "`"+l.Path+"` is a symbolic link to `"+was+"` and would lead nowhere. Put a copy of the file into its place first, or leave both where they are.")
+		}
+	}
+	return out
+}
+
+// throughLinks says which symbolic links to folders stand at a path, above or below it. What is seen through one stands
+// elsewhere, so moving or deleting it there would do it there, too.
+func (w *Workbench) throughLinks(links []folder.Link, p string) (out []string) {
+	for _, l := range links {
+		within := strings.HasPrefix(l.Path+"/", p+"/") || strings.HasPrefix(p+"/", l.Path+"/")
+		if within && w.folder.IsFolder(l.Path) {
+			out = append(out, "`"+l.Path+"` is a symbolic link to a folder, so what is in it stands elsewhere and would go from there. Take the link away first.")
+		}
+	}
+	return out
 }
 
 // lookedBack is how many change sets are looked at for one that moves take back.
@@ -114,70 +162,112 @@ func (e *ClashError) Error() string { return strings.Join(e.Sentences, " ") }
 
 // Move carries out moves, as one change set.
 func (w *Workbench) Move(ctx context.Context, moves []relocate.Move, o relocate.Options) (int64, error) {
-	return w.planned(ctx, func(v *View) *relocate.Plan { return w.PlanMoves(v, moves, o) })
+	_, id, err := w.planned(ctx, true, func(v *View) *relocate.Plan { return w.PlanMoves(v, moves, o) })
+	return id, err
 }
 
 // Follow carries out what has to follow moves that were made elsewhere.
 func (w *Workbench) Follow(ctx context.Context, moves []relocate.Move) (int64, error) {
-	return w.planned(ctx, func(v *View) *relocate.Plan { return relocate.Noticed(v.Snapshot, moves) })
+	_, id, err := w.planned(ctx, true, func(v *View) *relocate.Plan { return relocate.Noticed(v.Snapshot, moves, v.Planner().Departures()) })
+	return id, err
 }
 
-func (w *Workbench) planned(ctx context.Context, plan func(*View) *relocate.Plan) (int64, error) {
-	w.changes.Lock()
-	defer w.changes.Unlock()
+// Lead leads every reference that leads to one thing to another one, as [relocate.Lead] plans it. It is only planned if it
+// is not to be carried out.
+func (w *Workbench) Lead(ctx context.Context, from, to string, carry bool) (*relocate.Plan, int64, error) {
+	return w.planned(ctx, carry, func(v *View) *relocate.Plan { return relocate.Lead(v.Snapshot, from, to) })
+}
+
+// RenameID renames an id of a page with all that refers to it, or only plans it.
+func (w *Workbench) RenameID(ctx context.Context, page, from, to string, carry bool) (*relocate.Plan, int64, error) {
+	return w.planned(ctx, carry, func(v *View) *relocate.Plan { return relocate.RenameID(v.Snapshot, page, from, to, w.folder.Read) })
+}
+
+// Delete deletes files and folders, with what is said of the references to them, or only plans it. What stands in a folder
+// but is no part of the site, hidden files and what is left out, is deleted with it.
+func (w *Workbench) Delete(ctx context.Context, deletions []relocate.Deletion, carry bool) (*relocate.Plan, int64, error) {
+	return w.planned(ctx, carry, func(v *View) *relocate.Plan {
+		p := relocate.Remove(v.Snapshot, deletions, w.folder.Read)
+		links := w.folder.Links()
+		for _, d := range deletions {
+			p.Clashes = append(p.Clashes, w.throughLinks(links, d.Path)...)
+		}
+		if len(p.Clashes) > 0 {
+			p.Set = change.Set{}
+			return p
+		}
+		known := map[string]bool{}
+		for _, d := range p.Deleted {
+			known[d.Path] = true
+		}
+		for _, l := range links {
+			to, inside := w.folder.To(l, l.Path)
+			switch {
+			case known[l.Path]:
+				p.Told = append(p.Told, relocate.Told{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads; undone, a copy of the file stands in its place"})
+			case inside && known[to]:
+				p.Told = append(p.Told, relocate.Told{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads, which will lead nowhere"})
+			}
+		}
+		for _, d := range deletions {
+			if v.Snapshot.Folders[d.Path] == nil {
+				continue
+			}
+			files, dirs := w.folder.All(d.Path)
+			for _, q := range files {
+				if known[q] {
+					continue
+				}
+				if hash, _, err := w.folder.Hash(q); err == nil {
+					known[q] = true
+					p.Set.Files = append(p.Set.Files, change.File{Kind: change.Deleted, Path: q, Before: hash})
+					p.Deleted = append(p.Deleted, relocate.Deleted{Path: q})
+				}
+			}
+			for _, dir := range dirs {
+				if !slices.Contains(p.Set.Emptied, dir) {
+					p.Set.Emptied = append(p.Set.Emptied, dir)
+				}
+			}
+		}
+		return p
+	})
+}
+
+// planned plans something on the view, and carries it out if it is to be.
+func (w *Workbench) planned(ctx context.Context, carry bool, plan func(*View) *relocate.Plan) (*relocate.Plan, int64, error) {
+	if carry {
+		w.changes.Lock()
+		defer w.changes.Unlock()
+	}
 	v := w.View()
 	if v == nil {
-		return 0, ErrNotReady
+		return nil, 0, ErrNotReady
 	}
 	p := plan(v)
 	switch {
+	case !carry:
+		return p, 0, nil
 	case len(p.Clashes) > 0:
-		return 0, &ClashError{p.Clashes}
+		return nil, 0, &ClashError{p.Clashes}
 	case len(p.Set.Files)+len(p.Set.Folders) == 0:
-		return 0, &GoneError{"There is nothing to change."}
+		return nil, 0, &GoneError{"There is nothing to change."}
 	}
-	return w.carry(ctx, p.Set, 0)
-}
-
-// Departed is a file that was moved elsewhere, and how many references are off since.
-type Departed struct {
-	From, To string
-	// Same tells that it is the same to the byte, Sure that no other file could be it.
-	Same, Sure bool
-	// Still lead to the old place; Inside are off in what moved.
-	Still, Inside int
+	id, err := w.carry(ctx, p.Set, 0)
+	return p, id, err
 }
 
 // Departures returns the moves that were made elsewhere and that references have not followed.
-func (v *View) Departures() []Departed {
-	out := []Departed{}
-	for _, d := range v.Planner().Departures() {
-		if d.To == "" {
-			continue
-		}
-		one := Departed{From: d.From, To: d.To, Same: d.Same, Sure: d.Copies == 1}
-		for _, r := range relocate.Noticed(v.Snapshot, []relocate.Move{{From: d.From, To: d.To}}).Rewrites {
-			if r.Page == d.To {
-				one.Inside++
-			} else {
-				one.Still++
-			}
-		}
-		if one.Still+one.Inside > 0 {
-			out = append(out, one)
-		}
-	}
-	return out
-}
+func (v *View) Departures() []relocate.Off { return v.departures() }
 
-// Refuse forgets that a file was there before, so that nothing is made of it any more.
+// Refuse forgets that a file, or all in a folder, was there before, so that nothing is made of it any more.
 func (w *Workbench) Refuse(from string) error {
 	w.changes.Lock()
 	defer w.changes.Unlock()
 	if err := w.store.ForgetPast(w.ID, from); err != nil {
 		return err
 	}
-	w.judgeAnew()
+	w.recordAnew()
 	return nil
 }
 

@@ -146,7 +146,19 @@ func (w *Workbench) judgeAnew() {
 	if !slices.Equal(snapshot.Options.IndexNames, w.options.IndexNames) || snapshot.Options.Place != w.options.Place || snapshot.Published != w.options.Published {
 		snapshot = site.Build(snapshot.Files, w.options)
 	}
-	next := w.newView(v.Version+1, snapshot, audit.Judge(snapshot, w.terms), v.Trouble)
+	w.show(w.newView(v.Version+1, snapshot, audit.Judge(snapshot, w.terms), v.Trouble))
+}
+
+// recordAnew shows the folder as it was judged, with what the record has of it now.
+func (w *Workbench) recordAnew() {
+	if v := w.View(); v != nil {
+		w.show(w.newView(v.Version+1, v.Snapshot, v.Report, v.Trouble))
+	}
+}
+
+// show makes a view the current one, and tells what differs.
+func (w *Workbench) show(next *View) {
+	v := w.View()
 	w.view.Store(next)
 	w.hub.send(compare(v, next))
 }

@@ -17,6 +17,7 @@ import (
 	"arvel/core/audit"
 	"arvel/core/change"
 	"arvel/core/markup"
+	"arvel/core/relocate"
 	"arvel/core/repair"
 	"arvel/core/site"
 	"arvel/internal/folder"
@@ -52,10 +53,11 @@ type View struct {
 	// Trouble says what could not be read, a sentence each.
 	Trouble []string
 
-	planner func() *repair.Planner
-	causes  func() []repair.Cause
-	pages   func() []int32
-	survey  func() audit.Survey
+	planner    func() *repair.Planner
+	causes     func() []repair.Cause
+	departures func() []relocate.Off
+	pages      func() []int32
+	survey     func() audit.Survey
 
 	fates     sync.Once
 	differing []audit.Fate
@@ -72,30 +74,33 @@ func (v *View) Planner() *repair.Planner { return v.planner() }
 func (v *View) Causes() []repair.Cause { return v.causes() }
 
 func (w *Workbench) newView(version uint64, s *site.Snapshot, r *audit.Report, trouble []string) *View {
-	planner := sync.OnceValue(func() *repair.Planner { return repair.NewPlanner(s, w.gone()) })
+	planner := sync.OnceValue(func() *repair.Planner { return repair.NewPlanner(s, w.past()) })
 	return &View{
 		Version: version, At: time.Now(), Snapshot: s, Report: r, Trouble: trouble,
-		planner: planner,
-		causes:  sync.OnceValue(func() []repair.Cause { return planner().Causes(r) }),
-		survey:  sync.OnceValue(func() audit.Survey { return r.Take(s) }),
-		pages:   sync.OnceValue(func() []int32 { return listed(s, r) }),
+		planner:    planner,
+		causes:     sync.OnceValue(func() []repair.Cause { return planner().Causes(r) }),
+		departures: sync.OnceValue(func() []relocate.Off { return relocate.Unfollowed(s, planner().Departures()) }),
+		survey:     sync.OnceValue(func() audit.Survey { return r.Take(s) }),
+		pages:      sync.OnceValue(func() []int32 { return listed(s, r) }),
 	}
 }
 
-// gone returns the files that were in the folder before. What of it can't be read is as if it had not been kept.
-func (w *Workbench) gone() []repair.Gone {
+// past returns what the record has of the folder. What of it can't be read is as if it had not been kept.
+func (w *Workbench) past() (out repair.Past) {
 	past, err := w.store.Past(w.ID)
+	if err == nil && len(past) > 0 {
+		out.Since, err = w.store.Since(w.ID)
+	}
 	if err != nil {
 		slog.Warn("what was in a folder before can't be read", "folder", w.folder.Path, "error", err)
-		return nil
+		return repair.Past{}
 	}
-	out := make([]repair.Gone, 0, len(past))
 	for _, p := range past {
-		g := repair.Gone{Path: p.Path, Size: p.Size, Hash: p.Hash}
+		g := repair.Gone{Path: p.Path, Size: p.Size, Hash: p.Hash, Since: p.Since, Left: p.Gone, Went: p.Went}
 		if p.Doc != nil {
 			g.Doc, _ = markup.Unpack(p.Doc) // one of an older program says nothing
 		}
-		out = append(out, g)
+		out.Gone = append(out.Gone, g)
 	}
 	return out
 }

@@ -2,6 +2,7 @@ package workbench
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"fmt"
 	"image"
@@ -9,8 +10,11 @@ import (
 	_ "image/jpeg" // sizes of pictures
 	_ "image/png"  // sizes of pictures
 	"path"
+	"runtime"
 	"slices"
 	"strings"
+
+	"golang.org/x/sync/errgroup"
 
 	"arvel/core/audit"
 	"arvel/core/change"
@@ -28,7 +32,7 @@ func (w *Workbench) Judged(v *View, page string, text []byte) (*View, int32, err
 		return nil, 0, err
 	}
 	f := v.Snapshot.Files[file]
-	f.Doc = site.Scan(markup.NewScanner(), page, text)
+	f.Doc = site.Scan(markup.NewTextScanner(), page, text)
 	snapshot, touched := v.Snapshot.Renew([]site.File{f}, nil)
 	own, _ := snapshot.Find(page)
 	if touched != nil {
@@ -66,24 +70,7 @@ func (w *Workbench) Save(ctx context.Context, page, text string, base change.Has
 // textEdits returns the edits that make a file hold a text, line by line.
 func textEdits(src []byte, text string) ([]change.Edit, error) {
 	m := markup.NewMapper(src)
-	return inBytes(src, m, change.Between(m.Text, text))
-}
-
-// inBytes returns edits of a page's text as those of its bytes: in its encoding, with its line ends.
-func inBytes(src []byte, m *markup.Mapper, edits []change.Edit) ([]change.Edit, error) {
-	ending := "\n"
-	if crlf := bytes.Count(src, []byte("\r\n")); crlf > 0 && crlf*2 >= bytes.Count(src, []byte("\n")) {
-		ending = "\r\n"
-	}
-	var out []change.Edit
-	for _, e := range edits {
-		fresh, err := markup.Encode(strings.ReplaceAll(string(e.New), "\n", ending), m.Encoding)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, change.Edit{Start: m.Offset(markup.Units(m.Text[:e.Start])), End: m.Offset(markup.Units(m.Text[:e.End])), New: fresh})
-	}
-	return out, nil
+	return compose.InBytes(src, m, change.Between(m.Text, text))
 }
 
 // WordsAt is where words stand on a page that a link can be made of.
@@ -101,40 +88,159 @@ func (w *Workbench) LinkWords(ctx context.Context, words, target string, leave [
 	if words = strings.TrimSpace(words); words == "" {
 		return nil, 0, &NameError{"Choose the words first."}
 	}
-	w.changes.Lock()
-	defer w.changes.Unlock()
+	if carry {
+		w.changes.Lock()
+		defer w.changes.Unlock()
+	}
 	v := w.View()
 	if v == nil {
 		return nil, 0, ErrNotReady
 	}
 	own, _, _ := strings.Cut(target, "#")
-	set := change.Set{Title: "“" + words + "” made links to `" + target + "`"}
-	for _, i := range v.Pages() {
-		p := v.Snapshot.Files[i].Path
-		src, err := w.folder.Read(p)
-		if err != nil || p == own || slices.Contains(leave, p) {
-			continue
+	type found struct {
+		WordsAt
+		change.File
+	}
+	list, err := ofPages(ctx, w, v, func(f *site.File, src []byte, m *markup.Mapper) (*found, error) {
+		if f.Path == own || slices.Contains(leave, f.Path) || !strings.Contains(m.Text, words) {
+			return nil, nil
 		}
-		m := markup.NewMapper(src)
-		if !strings.Contains(m.Text, words) {
-			continue
-		}
-		page := compose.Open(v.Snapshot, p, []byte(m.Text))
+		page := compose.Open(v.Snapshot, f.Path, []byte(m.Text))
 		from, edits := page.Words(words, target)
 		if from < 0 {
-			continue
+			return nil, nil
 		}
-		fresh, err := inBytes(src, m, edits)
-		if err != nil {
-			return nil, 0, err
-		}
-		at = append(at, WordsAt{p, 1 + strings.Count(m.Text[:from], "\n"), string(edits[0].New) + words + string(edits[1].New)})
-		set.Files = append(set.Files, change.File{Kind: change.Edited, Path: p, Before: change.HashOf(src), Edits: fresh})
+		fresh, err := compose.InBytes(src, m, edits)
+		return &found{
+			WordsAt{f.Path, 1 + strings.Count(m.Text[:from], "\n"), string(edits[0].New) + words + string(edits[1].New)},
+			change.File{Kind: change.Edited, Path: f.Path, Before: change.HashOf(src), Edits: fresh},
+		}, err
+	})
+	if err != nil {
+		return nil, 0, err
+	}
+	set := change.Set{Title: "“" + words + "” made links to `" + target + "`"}
+	for _, f := range list {
+		at, set.Files = append(at, f.WordsAt), append(set.Files, f.File)
 	}
 	if carry && len(set.Files) > 0 {
 		id, err = w.carry(ctx, set, 0)
 	}
 	return at, id, err
+}
+
+// ofPages reads the pages of a view, some at a time, and returns what do makes of them, in order; nil is left out.
+func ofPages[T any](ctx context.Context, w *Workbench, v *View, do func(f *site.File, src []byte, m *markup.Mapper) (*T, error)) ([]T, error) {
+	pages := v.Pages()
+	made := make([]*T, len(pages))
+	g, stopped := errgroup.WithContext(ctx)
+	g.SetLimit(runtime.GOMAXPROCS(0))
+	for n, i := range pages {
+		f := &v.Snapshot.Files[i]
+		if f.Kind != site.Page || f.Doc == nil {
+			continue
+		}
+		g.Go(func() (err error) {
+			if stopped.Err() != nil {
+				return nil
+			}
+			if src, gone := w.folder.Read(f.Path); gone == nil {
+				made[n], err = do(f, src, markup.NewMapper(src))
+			}
+			return err
+		})
+	}
+	err := cmp.Or(g.Wait(), ctx.Err())
+	var out []T
+	for _, t := range made {
+		if t != nil {
+			out = append(out, *t)
+		}
+	}
+	return out, err
+}
+
+// BroughtTo is what bringing a block of links to a page comes to.
+type BroughtTo struct {
+	Page, Title string
+	compose.Brought
+	// Difference is a unified diff of the page's text, without its head.
+	Difference string
+}
+
+// Bringing is a block of links that is to be brought to other pages.
+type Bringing struct {
+	Page, Text string
+	At         int // a place in the block, in bytes of the text
+	// Block is which of the blocks around the place it is, -1 for the most likely one.
+	Block int
+	// Leave are pages to be left alone; Added puts it on those that have no such block, too.
+	Leave []string
+	Added bool
+}
+
+// Bring brings a block of links of a page to the others, as one change; it is only told where it goes if it is not to be
+// carried out. block is which of the blocks it is.
+func (w *Workbench) Bring(ctx context.Context, b Bringing, carry bool) (blocks []compose.Block, block int, to []BroughtTo, id int64, err error) {
+	if carry {
+		w.changes.Lock()
+		defer w.changes.Unlock()
+	}
+	v := w.View()
+	if v == nil {
+		return nil, 0, nil, 0, ErrNotReady
+	}
+	if _, err := v.File(b.Page); err != nil {
+		return nil, 0, nil, 0, err
+	}
+	page := compose.Open(v.Snapshot, b.Page, []byte(b.Text))
+	if blocks, block = page.Menu(b.At); len(blocks) == 0 {
+		return nil, 0, nil, 0, &compose.PlaceError{Sentence: "There is no block with links here. Put the caret into the menu first."}
+	}
+	if b.Block >= 0 && b.Block < len(blocks) {
+		block = b.Block
+	}
+	type found struct {
+		BroughtTo
+		change.File
+	}
+	list, err := ofPages(ctx, w, v, func(f *site.File, src []byte, m *markup.Mapper) (*found, error) {
+		if f.Path == b.Page {
+			return nil, nil
+		}
+		brought, err := page.Bring(blocks[block], compose.Open(v.Snapshot, f.Path, []byte(m.Text)))
+		if err != nil {
+			return nil, err
+		}
+		one := &found{BroughtTo{Page: f.Path, Title: f.Doc.Title, Brought: brought}, change.File{Kind: change.Edited, Path: f.Path}}
+		if carry {
+			one.Before = change.HashOf(src)
+		}
+		if one.File.Edits, err = compose.InBytes(src, m, brought.Edits); err != nil {
+			one.Notes = append(one.Notes, "can't hold it: "+err.Error())
+		}
+		if text := (&change.File{Kind: change.Edited, Path: f.Path, Edits: brought.Edits}); len(brought.Edits) > 0 {
+			all, err := text.Unified([]byte(m.Text))
+			_, hunks, _ := strings.Cut(all, "\n@@")
+			one.Difference = "@@" + hunks
+			return one, err
+		}
+		return one, nil
+	})
+	if err != nil {
+		return nil, 0, nil, 0, err
+	}
+	set := change.Set{Title: "The " + audit.Mono(blocks[block].Name) + " of " + audit.Mono(b.Page) + " brought to other pages"}
+	for _, f := range list {
+		to = append(to, f.BroughtTo)
+		if len(f.File.Edits) > 0 && (f.Replaces || b.Added) && !slices.Contains(b.Leave, f.File.Path) {
+			set.Files = append(set.Files, f.File)
+		}
+	}
+	if carry && len(set.Files) > 0 {
+		id, err = w.carry(ctx, set, 0)
+	}
+	return blocks, block, to, id, err
 }
 
 // KeepDraft keeps text that is not saved yet.
@@ -241,7 +347,7 @@ func (w *Workbench) Carried(ctx context.Context, title, page string, text []byte
 	if m.Text != string(text) {
 		return &folder.ConflictError{Paths: []string{page}}
 	}
-	fresh, err := inBytes(src, m, edits)
+	fresh, err := compose.InBytes(src, m, edits)
 	if err != nil {
 		return err
 	}

@@ -77,6 +77,8 @@ const repairs = createRoute({
 const moves = createRoute({
   getParentRoute: () => folder,
   path: "moves",
+  validateSearch: (s: Record<string, unknown>): { lead?: string } =>
+    typeof s.lead === "string" ? { lead: s.lead } : {},
   component: lazyRouteComponent(() => import("./moves/moves")),
 });
 

@@ -6,7 +6,8 @@ import { useFolderId } from "../api/folder";
 import { FromColumn } from "../pages/from";
 import { Empty, Section, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
-import { count, Mono, Sentence } from "../parts/words";
+import { count, Mono, more, Sentence } from "../parts/words";
+import { RenameId } from "./rename";
 
 const nothing = () => {};
 
@@ -137,6 +138,19 @@ function Referrers({ mark, page }: { mark: Landmark; page: string }) {
           <Sentence text={note.sentence} />
         </p>
       ))}
+      {mark.line > 0 && mark.name && <RenameId key={`${page} ${mark.name}`} page={page} id={mark.name} />}
+      {mark.name && mark.referrersInAll > 0 && (
+        <p className="mt-2 text-[13px]">
+          <Link
+            to="/folder/$folder/moves"
+            params={{ folder: String(folder) }}
+            search={{ lead: `${page}#${mark.name}` }}
+            className="text-act underline"
+          >
+            Lead {mark.referrersInAll > 1 ? "them" : "it"} elsewhere
+          </Link>
+        </p>
+      )}
       <Section title={leads(mark)}>
         <ul>
           {mark.referrers.map((from) => (
@@ -156,9 +170,7 @@ function Referrers({ mark, page }: { mark: Landmark; page: string }) {
             </li>
           ))}
           {mark.referrersInAll > mark.referrers.length && (
-            <li className="py-1.5 text-second">
-              and {count(mark.referrersInAll - mark.referrers.length, "more", "more")}
-            </li>
+            <li className="py-1.5 text-second">{more(mark.referrersInAll - mark.referrers.length)}</li>
           )}
         </ul>
       </Section>

@@ -428,6 +428,101 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** Whether a name works on every host and disk. */
+        get: operations["checkName"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/better-names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** The moves that give a better name to every file and folder whose name breaks the naming rules, as one plan. */
+        get: operations["listBetterNames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/lead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lead every reference that leads to one thing to another one: a file, one of its ids behind a #, or an address outside. */
+        post: operations["leadElsewhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/rename-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rename an id of a page, with all that refers to it. */
+        post: operations["renameId"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Delete files and folders, with a choice for what refers to them. */
+        post: operations["deleteFiles"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/departures": {
         parameters: {
             query?: never;
@@ -616,6 +711,25 @@ export interface paths {
         put?: never;
         /** Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it, but for an id that a heading of another page is given. */
         post: operations["compose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a block of links of a page, a menu for instance, to the other pages, with every path made right for each: as one change, if it is to be carried out. */
+        post: operations["bringBlock"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1233,9 +1347,10 @@ export interface components {
             /** @description Leave a page at each old address that leads to the new one. */
             leavePages?: boolean;
         };
-        MovePlan: {
+        Plan: {
             /** @description The files that move; the first ones. */
             files: components["schemas"]["Move"][];
+            filesInAll: number;
             /** @description The first ones. */
             rewrites: components["schemas"]["RewrittenReference"][];
             rewritesInAll: number;
@@ -1249,6 +1364,50 @@ export interface components {
             faults: components["schemas"]["NameFault"][];
             /** @description Scripts on the pages that are touched; addresses that they build can't follow. */
             scripts: number;
+            /** @description The files that are deleted and that references of the files that stay lead to; the first ones. */
+            deleted: components["schemas"]["DeletedFile"][];
+            deletedInAll: number;
+            /** @description How many references of the files that stay lead to what is deleted. */
+            leadThere: number;
+            /** @description Files that nothing refers to any more then; the first ones. */
+            lonely: string[];
+            /**
+             * Format: int64
+             * @description The change that it was carried out as; 0 if it was only planned.
+             */
+            change: number;
+        };
+        DeletedFile: {
+            path: string;
+            /** @description How many references of the files that stay lead to it. */
+            from: number;
+        };
+        Deletion: {
+            /** @description A file or a folder. */
+            path: string;
+            /**
+             * @description What becomes of the references to it: they lead nowhere, or to something else, or are taken away and leave their words.
+             * @enum {string}
+             */
+            choice: "leave" | "lead" | "unlink";
+            /** @description What they lead to: a path, with the id that is meant behind a #, or an address outside. */
+            to?: string;
+        };
+        LinkBlock: {
+            /** @description Its start tag, as far as it tells it from others. */
+            name: string;
+            links: number;
+        };
+        BroughtTo: {
+            page: string;
+            title: string;
+            line: number;
+            /** @description A block of the page is replaced; else it has none, and it is put in. */
+            replaces: boolean;
+            /** @description What to look at, each as the end of a sentence that begins with the page. */
+            notes: string[];
+            /** @description The lines that change, as a unified diff. */
+            difference: string;
         };
         RewrittenReference: {
             page: string;
@@ -1264,6 +1423,8 @@ export interface components {
         Departure: {
             from: string;
             to: string;
+            /** @description Of a folder, how many files moved with it; 0 for a file. */
+            files: number;
             /** @description It is the same to the byte. */
             same: boolean;
             /** @description No other file could be it. */
@@ -2094,7 +2255,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MovePlan"];
+                    "application/json": components["schemas"]["Plan"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2125,6 +2286,151 @@ export interface operations {
                         /** Format: int64 */
                         change: number;
                     };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    checkName: {
+        parameters: {
+            query: {
+                /** @description The path of a file, or of a folder with a slash at its end, as it is being typed. */
+                path: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What is wrong with it, and a better one; both empty if nothing is. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NameFault"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listBetterNames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The moves */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Move"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    leadElsewhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    from: string;
+                    to: string;
+                    /** @description Carry it out, as one change; else it is only planned. */
+                    carry: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description What follows */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    renameId: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    page: string;
+                    from: string;
+                    to: string;
+                    /** @description Carry it out, as one change; else it is only planned. */
+                    carry: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description What follows */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteFiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    files: components["schemas"]["Deletion"][];
+                    /** @description Carry it out, as one change; else it is only planned. */
+                    carry: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description What follows */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2479,6 +2785,7 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": {
+                    /** @description Where it is to be written; empty for the opened folder itself. */
                     page: string;
                     /** @description The page's text as it is being edited; the file's when left out. */
                     text?: string;
@@ -2523,6 +2830,61 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Composed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringBlock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    page: string;
+                    /** @description The page's text as it is being edited. */
+                    text: string;
+                    /** @description Where the caret is, in UTF-16 code units. */
+                    at: number;
+                    /** @description Which of the blocks that are answered; the likely one when left out: a menu around the place, or else one elsewhere, or else the innermost block. */
+                    block?: number;
+                    /** @description Pages to be left alone. */
+                    leave: string[];
+                    /** @description Put it on the pages that have no such block, too. */
+                    added: boolean;
+                    /** @description Carry it out; else it is only told. */
+                    carry: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Where it goes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        blocks: components["schemas"]["LinkBlock"][];
+                        /** @description Which of them it is. */
+                        block: number;
+                        /** @description The first ones, those with such a block before those without. */
+                        pages: components["schemas"]["BroughtTo"][];
+                        /** @description Pages that have such a block. */
+                        replaced: number;
+                        /** @description Pages that have none. */
+                        added: number;
+                        /** @description Pages on which it stands as it has to already. */
+                        same: number;
+                        /** Format: int64 */
+                        change: number;
+                    };
                 };
             };
             default: components["responses"]["Problem"];

@@ -14,7 +14,7 @@ const keys: [string, string][] = [
   ["C", "in Repairs: repair all that is certain"],
   ["Space", "choose what is selected, or leave it out"],
   ["D", "in Repairs: the files’ diff"],
-  ["E, M", "in Moves: rename what is selected, name the place it moves to"],
+  ["E, M, Delete", "in Moves: rename what is selected, name the place it moves to, see what deleting it breaks"],
   ["G, then F O P R M A T H", "go to the folders, Overview, Pages, Repairs, Moves, Anchors, Hosting, History"],
   ["?", "this list"],
 ];

@@ -6,7 +6,7 @@ import { useStretches } from "../api/stretch";
 import { Empty, Filter, Section, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
 import { LandingMark, stateWords } from "../parts/mark";
-import { count, Mono, Sentence } from "../parts/words";
+import { count, Mono, Path, Sentence } from "../parts/words";
 import { Places } from "./places";
 
 type Fates = Hosting & { rows: FateRow[]; total: number };
@@ -115,7 +115,7 @@ function Names({ names }: { names: Hosting["names"] }) {
       <ul>
         {names.map((n) => (
           <li key={n.path} className="border-b border-hairline py-1.5 leading-tight">
-            <Mono className="wrap-anywhere">{n.path}</Mono>
+            <Path>{n.path}</Path>
             <span className="block text-[13px] text-second">
               <Sentence text={n.fault} />
               {n.better && (

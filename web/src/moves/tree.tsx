@@ -7,12 +7,14 @@ import { Button, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
 import { Tick } from "../parts/tick";
 import { Mono } from "../parts/words";
+import { Fault, useNameFault } from "./name-fault";
 
 interface Props {
   chosen: ReadonlySet<string>;
   onChosen: (chosen: ReadonlySet<string>) => void;
   planned: Move[];
   onMoves: (moves: Move[]) => void;
+  onDelete: (paths: string[]) => void;
 }
 
 interface Row {
@@ -27,7 +29,7 @@ const parentOf = (path: string) => path.slice(0, Math.max(0, path.lastIndexOf("/
 const join = (folder: string, name: string) => (folder ? `${folder}/${name}` : name);
 
 /** The folder as a tree. What is chosen is moved by dragging, or by naming the new place. */
-export function Tree({ chosen, onChosen, planned, onMoves }: Props) {
+export function Tree({ chosen, onChosen, planned, onMoves, onDelete }: Props) {
   const folder = useFolderId();
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set([""]));
   const [at, setAt] = useState(-1);
@@ -63,9 +65,12 @@ export function Tree({ chosen, onChosen, planned, onMoves }: Props) {
   const moveInto = (target: string, path: string) =>
     onMoves(subjects(path).map((from) => ({ from, to: join(target, nameOf(from)) })));
 
+  /** What deleting is about: what is chosen, or else the row at hand. */
+  const doomed = chosen.size > 0 ? [...chosen] : shown ? [shown.entry.path] : [];
   useKeys((key) => {
     if (!shown) return false;
     if (key === "e") setRenaming(shown.entry.path);
+    else if (key === "Delete") onDelete(doomed);
     else if (key === "m") document.getElementById("move-to")?.focus();
     else return false;
     return true;
@@ -97,6 +102,13 @@ export function Tree({ chosen, onChosen, planned, onMoves }: Props) {
             if (first) moveInto(target, first);
           }}
         />
+        <Button
+          disabled={doomed.length === 0}
+          title="See what deleting what is chosen would break (Delete)"
+          onClick={() => onDelete(doomed)}
+        >
+          Delete
+        </Button>
         <NewFolder parent={shown ? (shown.entry.folder ? shown.entry.path : parentOf(shown.entry.path)) : ""} />
       </div>
       {levels[0]?.error && <Trouble error={levels[0].error} />}
@@ -184,7 +196,7 @@ function Name({ row, planned, onOpen }: { row: Row; planned: Move | undefined; o
           <span className="font-semibold">{entry.name}/</span>
         </span>
       ) : (
-        <Mono className="shrink-0 pl-4">{entry.name}</Mono>
+        <Mono className="min-w-0 truncate pl-4">{entry.name}</Mono>
       )}
       <span className="min-w-0 flex-1 truncate text-[13px] text-second">{entry.title}</span>
       {planned && <Mono className="max-w-[45%] truncate text-[13px] text-act">→ {planned.to}</Mono>}
@@ -205,26 +217,36 @@ function Name({ row, planned, onOpen }: { row: Row; planned: Move | undefined; o
   );
 }
 
-/** Renames in place; a name that may not work everywhere is told as it is typed. */
+/** Renames in place; a name that may not work everywhere is told as it is typed, with a better one. */
 function Rename({ entry, onDone }: { entry: TreeEntry; onDone: (name: string | undefined) => void }) {
   const [name, setName] = useState(entry.name);
+  const path = join(parentOf(entry.path), name.trim()) + (entry.folder ? "/" : "");
+  const fault = useNameFault(path, name.trim() !== "");
   return (
-    <input
-      // biome-ignore lint/a11y/noAutofocus: it was just asked for
-      autoFocus
-      aria-label={`New name of ${entry.name}`}
-      value={name}
-      spellCheck={false}
-      onFocus={(e) => e.target.setSelectionRange(0, Math.max(0, entry.name.lastIndexOf(".")) || entry.name.length)}
-      onChange={(e) => setName(e.target.value)}
-      onBlur={() => onDone(undefined)}
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === "Enter") onDone(name.trim());
-        if (e.key === "Escape") onDone(undefined);
-      }}
-      className="min-w-0 flex-1 border-b border-act bg-transparent font-mono"
-    />
+    <>
+      <input
+        // biome-ignore lint/a11y/noAutofocus: it was just asked for
+        autoFocus
+        aria-label={`New name of ${entry.name}`}
+        aria-describedby="name-fault"
+        value={name}
+        spellCheck={false}
+        onFocus={(e) => e.target.setSelectionRange(0, Math.max(0, entry.name.lastIndexOf(".")) || entry.name.length)}
+        onChange={(e) => setName(e.target.value)}
+        onBlur={() => onDone(undefined)}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Enter") onDone(name.trim());
+          if (e.key === "Escape") onDone(undefined);
+          if (e.key === "ArrowDown" && fault?.better) {
+            e.preventDefault();
+            setName(fault.better);
+          }
+        }}
+        className="min-w-0 flex-1 border-b border-act bg-transparent font-mono"
+      />
+      <Fault id="name-fault" fault={fault} name={name} />
+    </>
   );
 }
 
@@ -265,6 +287,7 @@ function NewFolder({ parent }: { parent: string }) {
     onSuccess: () => setName(undefined),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
+  const fault = useNameFault(`${join(parent, name?.trim() ?? "")}/`, !!name?.trim());
   if (name === undefined) return <Button onClick={() => setName("")}>New folder</Button>;
   return (
     <form
@@ -278,15 +301,22 @@ function NewFolder({ parent }: { parent: string }) {
         // biome-ignore lint/a11y/noAutofocus: it was just asked for
         autoFocus
         aria-label="Name of the new folder"
+        aria-describedby="folder-fault"
         placeholder={parent ? `in ${parent}/` : "name"}
         value={name}
         spellCheck={false}
         onChange={(e) => setName(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key !== "ArrowDown" || !fault?.better) return;
+          e.preventDefault();
+          setName(fault.better);
+        }}
         className="w-32 border-b border-second bg-transparent py-0.5 font-mono text-[13px] placeholder:text-second"
       />
       <Button type="submit" disabled={make.isPending || name.trim() === ""}>
         Make
       </Button>
+      <Fault id="folder-fault" fault={fault} name={name} />
       {make.error && <Trouble error={make.error} />}
     </form>
   );

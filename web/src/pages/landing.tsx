@@ -5,7 +5,7 @@ import { answer, api, type Landing, type Target } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { Button, Empty, Section, Trouble } from "../parts/controls";
 import { LetterByLetter } from "../parts/letters";
-import { bytes, count, Mono, Sentence } from "../parts/words";
+import { bytes, count, Mono, more, Sentence } from "../parts/words";
 import { SetAside } from "./aside";
 import { Repairs } from "./repairs";
 import { Stair } from "./stair";
@@ -62,6 +62,13 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
   const folder = useFolderId();
   const best = repairs[0];
   const outside = stair[0]?.kind === "outside";
+  // What all references that lead to the same can be led away from.
+  const leadsTo =
+    message.length > 0
+      ? reference.destination.where
+      : outside
+        ? reference.written.replaceAll("&amp;", "&")
+        : target?.path || (reference.state === "broken" ? reference.destination.where.split("#")[0] : "");
   return (
     <>
       <h2 className="text-[20px] leading-tight font-semibold text-balance">
@@ -130,6 +137,19 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
         <span className="text-second">
           (<kbd className="font-mono">E</kbd>): another target, other words, or no link
         </span>
+        {leadsTo && (
+          <>
+            {" · "}
+            <Link
+              to="/folder/$folder/moves"
+              params={{ folder: String(folder) }}
+              search={{ lead: leadsTo }}
+              className="text-act underline"
+            >
+              Lead all that lead there elsewhere
+            </Link>
+          </>
+        )}
       </p>
       <SetAside
         key={`aside ${page} ${reference.key}`}
@@ -217,9 +237,7 @@ function Others({ landing }: { landing: Landing }) {
             </Link>
           </li>
         ))}
-        {othersInAll > others.length && (
-          <li className="text-second">and {count(othersInAll - others.length, "more", "more")}</li>
-        )}
+        {othersInAll > others.length && <li className="text-second">{more(othersInAll - others.length)}</li>}
       </ul>
     </Section>
   );

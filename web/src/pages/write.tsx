@@ -16,7 +16,8 @@ import type { Picked } from "../live/messages";
 import { Button, Trouble } from "../parts/controls";
 import { DiffLines } from "../parts/diff";
 import { count, Mono, Sentence } from "../parts/words";
-import { type Form, Forms, type Selected } from "./forms";
+import type { Selected } from "./composed";
+import { type Form, Forms } from "./forms";
 import { pictureIn, wordsIn } from "./in-source";
 import { setMarks, sourceLook, spanAt, spansOf } from "./marks";
 
@@ -361,6 +362,7 @@ const forms: { form: Form; word: string; title: string }[] = [
   { form: "top", word: "To the top", title: "A way back to the top after each section" },
   { form: "list", word: "List", title: "A list of links to pages, by their titles" },
   { form: "frame", word: "Frame", title: "Embed a page or a player" },
+  { form: "bring", word: "Menu", title: "Bring the menu here, or another block of links, to other pages" },
   { form: "new", word: "New page", title: "A page after the pattern of another one" },
 ];
 

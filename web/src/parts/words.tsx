@@ -6,6 +6,24 @@ export function Mono({ children, className = "" }: { children: ReactNode; classN
   return <span className={`font-mono text-[0.96em] ${className}`}>{children}</span>;
 }
 
+/** A path as it stands on disk; a long one breaks behind its slashes, if that is enough. */
+export function Path({ children, className = "" }: { children: string; className?: string }) {
+  let at = 0;
+  return (
+    <Mono className={`wrap-anywhere ${className}`}>
+      {children.split(/(?<=\/)/).map((part) => {
+        at += part.length;
+        return (
+          <Fragment key={at}>
+            {at > part.length && <wbr />}
+            {part}
+          </Fragment>
+        );
+      })}
+    </Mono>
+  );
+}
+
 /** A sentence of the server's, in which letters as written stand in backticks. */
 export function Sentence({ text }: { text: string }) {
   let offset = 0;
@@ -30,6 +48,9 @@ export function Sentence({ text }: { text: string }) {
 export function count(n: number, noun: string, plural = `${noun}s`): string {
   return `${n.toLocaleString("en")} ${n === 1 ? noun : plural}`;
 }
+
+/** How many are not listed. */
+export const more = (n: number) => `and ${n.toLocaleString("en")} more`;
 
 /** A moment, seen from now. */
 export function ago(then: number, now: number): string {

@@ -1,0 +1,40 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import type { Plan } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { useKeys } from "../frame/keys";
+
+interface Wanted {
+  /** What tells the plan from others. */
+  key: unknown[];
+  /** Asks what follows, or carries it out. */
+  ask: (carry: boolean) => Promise<Plan | { change: number }>;
+  /** Whether there is anything to plan. */
+  wanted: boolean;
+  onDone: (plan: Plan | undefined) => void;
+}
+
+/** What follows from something before it happens, and how it is carried out: by its button, or by R. */
+export function usePlan({ key, ask, wanted, onDone }: Wanted) {
+  const folder = useFolderId();
+  const queries = useQueryClient();
+  const { data, error, isPlaceholderData } = useQuery({
+    queryKey: ["folder", folder, "plan", ...key],
+    queryFn: () => ask(false) as Promise<Plan>,
+    enabled: wanted,
+    ...(wanted ? { placeholderData: keepPreviousData } : {}),
+    retry: false,
+  });
+  const carry = useMutation({
+    mutationFn: () => ask(true),
+    onSuccess: () => onDone(data),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
+  });
+  const plan = wanted ? data : undefined;
+  const ready = plan !== undefined && !isPlaceholderData && plan.clashes.length === 0 && !carry.isPending;
+  useKeys((pressed) => {
+    if (pressed !== "r" || !ready) return false;
+    carry.mutate();
+    return true;
+  });
+  return { plan, error: carry.error ?? error, carry: () => carry.mutate(), ready };
+}

@@ -1,0 +1,127 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api } from "../api/client";
+import { useFolderId } from "../api/folder";
+import { Button, Trouble } from "../parts/controls";
+import { DiffLines } from "../parts/diff";
+import { Check } from "../parts/fields";
+import { count, Mono, more, Path, Sentence } from "../parts/words";
+import type { Inner } from "./composed";
+
+/** Brings the block of links that the caret is in to other pages, with each path made right for each of them. */
+export function BringForm({ page, selected }: Inner) {
+  const folder = useFolderId();
+  const queries = useQueryClient();
+  const [block, setBlock] = useState<number>();
+  const [added, setAdded] = useState(false);
+  const [leave, setLeave] = useState<string[]>([]);
+  const [at, setAt] = useState(0);
+  const [said, setSaid] = useState("");
+  const ask = (carry: boolean) =>
+    answer(
+      api.POST("/folders/{folder}/bring", {
+        params: { path: { folder } },
+        body: {
+          page,
+          text: selected.text,
+          at: selected.from,
+          leave,
+          added,
+          carry,
+          ...(block === undefined ? {} : { block }),
+        },
+      }),
+    );
+  const { data, error } = useQuery({
+    queryKey: ["folder", folder, "bring", page, selected.text, selected.from, block],
+    queryFn: () => ask(false),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const bring = useMutation({
+    mutationFn: () => ask(true),
+    onSuccess: () => setSaid(`It stands on ${count(goes, "page")} more now. It can be undone in History.`),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
+  });
+  if (error) return <Trouble error={error} />;
+  if (!data) return <p className="mt-1 text-second">Looking at the other pages</p>;
+  const pages = data.pages.filter((p) => p.replaces || added);
+  const all = data.replaced + (added ? data.added : 0);
+  const goes = all - pages.filter((p) => leave.includes(p.page)).length;
+  const shown = pages[Math.min(at, pages.length - 1)];
+  return (
+    <>
+      <div className="mt-1 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-[13px]">
+        <label>
+          <span className="text-second">The block </span>
+          <select
+            value={data.block}
+            onChange={(e) => {
+              setBlock(Number(e.target.value));
+              setSaid("");
+            }}
+            className="border-b border-second bg-paper py-0.5 font-mono"
+          >
+            {data.blocks.map((b, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a block is its place
+              <option key={i} value={i}>
+                {b.name} {count(b.links, "link")}
+              </option>
+            ))}
+          </select>
+        </label>
+        <span className="text-second">
+          {data.replaced > 0 && `${count(data.replaced, "page has one", "pages have one")} that differs`}
+          {data.replaced > 0 && data.same > 0 && ", "}
+          {data.same > 0 && `${count(data.same, "has it", "have it")} as it must be`}
+          {data.replaced + data.same === 0 && "No other page has one."}
+        </span>
+        {data.added > 0 && (
+          <Check label={`put it on the ${count(data.added, "page")} without one, too`} on={added} onTick={setAdded} />
+        )}
+      </div>
+      {pages.length > 0 && (
+        <div className="mt-2 grid grid-cols-[minmax(150px,0.6fr)_minmax(0,1fr)] gap-3">
+          <ul aria-label="Where it goes" className="max-h-60 overflow-y-auto border border-hairline bg-paper">
+            {pages.map((p, i) => (
+              <li key={p.page} className={`flex items-baseline gap-2 px-2 py-0.5 ${p === shown ? "bg-act-soft" : ""}`}>
+                <input
+                  type="checkbox"
+                  aria-label={`Bring it to ${p.page}`}
+                  checked={!leave.includes(p.page)}
+                  onChange={(e) => setLeave(e.target.checked ? leave.filter((l) => l !== p.page) : [...leave, p.page])}
+                />
+                <button type="button" onClick={() => setAt(i)} title={p.title} className="min-w-0 flex-1 text-left">
+                  <Path>{p.page}</Path>
+                  <span className="text-[12.5px] text-second"> line {p.line}</span>
+                </button>
+              </li>
+            ))}
+            {all > pages.length && <li className="px-2 py-0.5 text-[13px] text-second">{more(all - pages.length)}</li>}
+          </ul>
+          {shown && (
+            <div className="flex max-h-60 min-h-0 flex-col">
+              {shown.notes.map((note) => (
+                <p key={note} className="text-[13px] text-fragile">
+                  <Mono>{shown.page}</Mono> <Sentence text={note} />
+                </p>
+              ))}
+              <DiffLines text={shown.difference} className="min-h-0 flex-1 border border-hairline bg-paper px-1.5" />
+            </div>
+          )}
+        </div>
+      )}
+      {bring.error && <Trouble error={bring.error} />}
+      {said && (
+        <p role="status" className="mt-2 bg-act-soft px-3 py-1">
+          {said}
+        </p>
+      )}
+      <div className="mt-2">
+        <Button disabled={goes === 0 || bring.isPending} onClick={() => bring.mutate()}>
+          Bring it to {count(goes, "page")}
+        </Button>
+      </div>
+    </>
+  );
+}
