@@ -180,6 +180,7 @@ func asAHost(dir string) http.Handler {
 const ask = `async (loads) => {
 	const out = [];
 	const seen = new Map();
+	const landings = new Map(); // by fragment: a browser takes no more than some 200 such steps in ten seconds
 	for (const a of document.querySelectorAll("a[href]")) {
 		const raw = a.getAttribute("href");
 		let status = 0;
@@ -188,15 +189,14 @@ const ask = `async (loads) => {
 			if (!seen.has(at)) seen.set(at, (await fetch(at)).status);
 			status = seen.get(at);
 		}
-		let target = "", inPage = false;
-		if (a.href.split("#")[0] === location.href.split("#")[0] && a.href.includes("#")) {
-			inPage = true;
-			location.hash = a.hash || "#";
+		const inPage = a.href.includes("#") && a.href.split("#")[0] === location.href.split("#")[0];
+		if (inPage && !landings.has(a.hash)) {
+			location.hash = "#nothing has this id"; // going from no fragment to an empty one would leave the target as it is
+			location.hash = a.hash;
 			const found = document.querySelector(":target");
-			target = found ? (found.id || found.name) : "";
-			history.replaceState(null, "", location.pathname);
+			landings.set(a.hash, found ? found.id || found.name : "");
 		}
-		out.push({ href: a.href, raw, status, target, inPage, valid: URL.canParse(a.href) });
+		out.push({ href: a.href, raw, status, target: inPage ? landings.get(a.hash) : "", inPage, valid: URL.canParse(a.href) });
 	}
 	return JSON.stringify(out);
 }`
