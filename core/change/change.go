@@ -5,7 +5,6 @@ package change
 
 import (
 	"bytes"
-	"crypto/sha256"
 	"fmt"
 	"slices"
 )
@@ -15,12 +14,6 @@ type Edit struct {
 	Start, End int
 	New        []byte
 }
-
-// Hash is the SHA-256 of a file's bytes.
-type Hash [sha256.Size]byte
-
-// HashOf returns the hash of src.
-func HashOf(src []byte) Hash { return sha256.Sum256(src) }
 
 // Kind tells what happens to a file.
 type Kind string

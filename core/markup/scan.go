@@ -381,10 +381,12 @@ func (s *Scanner) lineOf(offset int) position {
 		p = s.before
 	}
 	seg := s.src[p.offset:offset]
-	if n := bytes.Count(seg, []byte{'\n'}); n > 0 {
-		p.line += uint32(n)
+	if n := bytes.IndexByte(seg, '\n'); n >= 0 {
+		for ; n >= 0; n = bytes.IndexByte(seg, '\n') { // few lines lie between two references
+			p.line++
+			seg = seg[n+1:]
+		}
 		p.column = 1
-		seg = seg[bytes.LastIndexByte(seg, '\n')+1:]
 	} else if bytes.IndexByte(seg, '\r') >= 0 {
 		seg = p.returns(s.src, offset-len(seg), seg)
 	}

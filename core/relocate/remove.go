@@ -189,7 +189,7 @@ func (r *remover) unlink(f *site.File, refs []int, edits []change.Edit) []change
 		return edits
 	}
 	src, err := r.source(f.Path)
-	if err != nil || change.HashOf(src) != f.Hash {
+	if err != nil || !f.Hash.Is(src) {
 		r.Clashes = append(r.Clashes, audit.Mono(f.Path)+" was changed by another program just now. Try again.")
 		return nil
 	}

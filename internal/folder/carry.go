@@ -163,15 +163,14 @@ func (f *Folder) prepare(file *change.File) (PlannedFile, error) {
 	}
 	standing := file.Standing()
 	if p.Kind == change.Moved && len(file.Edits) == 0 {
-		hash, _, err := f.Hash(standing)
-		if err != nil || hash != file.Before {
+		if !f.is(standing, file.Before) {
 			return p, errChanged
 		}
-		p.After = hash
+		p.After = file.Before
 		return p, nil
 	}
 	old, err := f.Read(standing)
-	if err != nil || change.HashOf(old) != file.Before {
+	if err != nil || !file.Before.Is(old) {
 		return p, errChanged
 	}
 	if p.Kind == change.Deleted {
@@ -319,12 +318,6 @@ func (f *Folder) course(plan *Plan, i int, forward bool) *course {
 		c.beside = path.Join(path.Dir(c.want.path), fmt.Sprintf("%s%s-%d", temporary, plan.Token, i))
 	}
 	return c
-}
-
-// is tells whether the file at the path holds what the hash is of.
-func (f *Folder) is(p string, hash change.Hash) bool {
-	got, _, err := f.Hash(p)
-	return err == nil && got == hash
 }
 
 // reachable tells whether what is wanted of a file can be had without touching what somebody else wrote.
@@ -484,7 +477,7 @@ func (f *Folder) stageOne(c *course, fresh bool) error {
 		if err != nil {
 			return err
 		}
-		if change.HashOf(old) != c.have.hash {
+		if !c.have.hash.Is(old) {
 			return errChanged
 		}
 		if b, err = change.Apply(old, c.edits); err != nil {

@@ -3,8 +3,8 @@
 package folder
 
 import (
+	"bytes"
 	"cmp"
-	"crypto/sha256"
 	"errors"
 	"fmt"
 	"io"
@@ -304,18 +304,24 @@ func (f *Folder) Hash(p string) (hash change.Hash, head []byte, err error) {
 		return hash, nil, err
 	}
 	defer file.Close()
-	sum := sha256.New()
 	head = make([]byte, site.HeadSize)
 	n, err := io.ReadFull(file, head)
-	head = head[:n]
-	sum.Write(head)
-	if err == nil {
-		_, err = io.Copy(sum, file)
-	} else if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-		err = nil
+	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, io.ErrUnexpectedEOF) {
+		return hash, nil, err
 	}
-	sum.Sum(hash[:0])
+	head = head[:n]
+	hash, err = change.HashAll(io.MultiReader(bytes.NewReader(head), file))
 	return hash, head, err
+}
+
+// is tells whether the file at p holds what the hash is of.
+func (f *Folder) is(p string, hash change.Hash) bool {
+	file, err := f.root.Open(filepath.FromSlash(p))
+	if err != nil {
+		return false
+	}
+	defer file.Close()
+	return hash.IsAll(file)
 }
 
 // ErrTooLarge is the reason why a page above ReadLimit is not read.

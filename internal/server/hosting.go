@@ -173,7 +173,7 @@ func (s *Server) GetSource(_ context.Context, r api.GetSourceRequestObject) (api
 		return nil, err
 	}
 	if ok {
-		out.Draft = &api.Draft{Text: draft.Text, Base: hex.EncodeToString(draft.Base[:]), Stale: draft.Base != hash}
+		out.Draft = &api.Draft{Text: draft.Text, Base: hex.EncodeToString(draft.Base[:]), Stale: !draft.Base.Is(src)}
 		if out.Draft.Stale {
 			out.Draft.Difference = change.Compared("in the file", "not saved", m.Text, draft.Text)
 		}

@@ -21,10 +21,9 @@ import (
 	"arvel/internal/workbench"
 )
 
-func hashOf(text string) (h change.Hash) {
+func hashOf(text string) change.Hash {
 	b, _ := hex.DecodeString(text) // what is no hash is that of no file
-	copy(h[:], b)
-	return h
+	return change.HashFrom(b)
 }
 
 // SaveSource saves the text of a file.

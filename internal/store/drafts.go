@@ -39,8 +39,7 @@ func (s *Store) Draft(folder int64, page string) (d Draft, ok bool, err error) {
 	if errors.Is(err, sql.ErrNoRows) {
 		return d, false, nil
 	}
-	d.Page, d.Made = page, time.Unix(0, made)
-	copy(d.Base[:], base)
+	d.Page, d.Base, d.Made = page, change.HashFrom(base), time.Unix(0, made)
 	return d, err == nil, err
 }
 
@@ -73,8 +72,7 @@ func (s *Store) Tried(folder int64) ([]Tried, error) {
 			return nil, err
 		}
 		t.Page, t.Written = string(page), string(written)
-		copy(t.Stood[:], stood)
-		copy(t.Landed[:], landed)
+		t.Stood, t.Landed = change.HashFrom(stood), change.HashFrom(landed)
 		out = append(out, t)
 	}
 	return out, rows.Err()

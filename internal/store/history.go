@@ -202,10 +202,10 @@ func (s *Store) changedFiles(id int64) ([]ChangedFile, error) {
 			return nil, err
 		}
 		if n := len(files); n == 0 || files[n-1].Path != string(path) {
-			f := ChangedFile{Kind: kind, Path: string(path), From: string(origin), Content: whole, Mode: mode}
-			copy(f.Before[:], before)
-			copy(f.After[:], after)
-			files = append(files, f)
+			files = append(files, ChangedFile{
+				Kind: kind, Path: string(path), From: string(origin), Content: whole, Mode: mode,
+				Before: change.HashFrom(before), After: change.HashFrom(after),
+			})
 		}
 		if !start.Valid {
 			continue

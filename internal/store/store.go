@@ -207,8 +207,7 @@ func (s *Store) Readings(folder int64, each func(Reading)) error {
 		if err := rows.Scan(&path, &r.Size, &r.Modified, &hash, &r.Content, &r.Doc); err != nil {
 			return err
 		}
-		r.Path = string(path)
-		copy(r.Hash[:], hash)
+		r.Path, r.Hash = string(path), change.HashFrom(hash)
 		each(r)
 	}
 	return rows.Err()
@@ -296,8 +295,7 @@ func (s *Store) Past(folder int64) ([]Past, error) {
 		if err := rows.Scan(&path, &p.Size, &hash, &p.Doc, &p.Since, &p.Gone, &went); err != nil {
 			return nil, err
 		}
-		p.Path, p.Went = string(path), string(went)
-		copy(p.Hash[:], hash)
+		p.Path, p.Hash, p.Went = string(path), change.HashFrom(hash), string(went)
 		out = append(out, p)
 	}
 	return out, rows.Err()

@@ -287,7 +287,7 @@ func (w *Workbench) Unified(set change.Set) (string, error) {
 		var src []byte
 		if p := f.Standing(); p != "" && (f.Kind != change.Moved || len(f.Edits) > 0) {
 			var err error
-			if src, err = w.folder.Read(p); err != nil || change.HashOf(src) != f.Before {
+			if src, err = w.folder.Read(p); err != nil || !f.Before.Is(src) {
 				return "", &folder.ConflictError{Paths: []string{p}}
 			}
 		}
@@ -362,10 +362,10 @@ func (w *Workbench) before(f folder.PlannedFile) ([]byte, error) {
 		if err != nil {
 			continue
 		}
-		switch change.HashOf(now) {
-		case f.After:
+		switch {
+		case f.After.Is(now):
 			return change.Apply(now, f.Inverse)
-		case f.Before:
+		case f.Before.Is(now):
 			return now, nil
 		}
 	}

@@ -2,6 +2,8 @@ package workbench_test
 
 import (
 	"context"
+	"crypto/sha256"
+	"database/sql"
 	"io/fs"
 	"os"
 	"os/exec"
@@ -268,4 +270,63 @@ func TestWhatStandsInTheWayIsNamed(t *testing.T) {
 		assert.ErrorContains(t, err, "nothing was changed")
 	}
 	assert.Equal(t, allOld, files(t, dir))
+}
+
+// age turns the hashes in a data directory into those that older programs kept, of the contents that are given.
+func age(t *testing.T, data string, contents ...map[string]string) {
+	t.Helper()
+	db, err := sql.Open("sqlite", filepath.Join(data, "arvel.db"))
+	require.NoError(t, err)
+	defer db.Close()
+	aged := 0
+	for _, files := range contents {
+		for _, src := range files {
+			now, before := change.HashOf([]byte(src)), sha256.Sum256([]byte(src))
+			for _, column := range []string{"files.hash", "changed_files.before", "changed_files.after", "drafts.base"} {
+				table, name, _ := strings.Cut(column, ".")
+				done, err := db.Exec(`UPDATE `+table+` SET `+name+` = ? WHERE `+name+` = ?`, before[:], now[:])
+				require.NoError(t, err)
+				n, err := done.RowsAffected()
+				require.NoError(t, err)
+				aged += int(n)
+			}
+		}
+	}
+	require.Greater(t, aged, 20)
+}
+
+func TestWhatAnOlderProgramKeptIsUndoneAndCompleted(t *testing.T) {
+	b := newBench(t, allOld)
+	id, err := b.Carry(t.Context(), everyKind())
+	require.NoError(t, err)
+	require.NoError(t, b.KeepDraft("a.html", "<p>mine", change.HashOf([]byte("<p>A"))))
+	b.stop()
+	age(t, b.data, allOld, allNew)
+	b.start()
+	draft, ok, err := b.Draft("a.html")
+	require.NoError(t, err)
+	require.True(t, ok)
+	_, err = b.Save(t.Context(), "a.html", draft.Text, draft.Base)
+	require.NoError(t, err, "a draft is of the file that it was begun from")
+	list, _, err := b.History(0, 1)
+	require.NoError(t, err)
+	_, _, err = b.Undo(t.Context(), list[0].ID, false)
+	require.NoError(t, err)
+	back, _, err := b.Undo(t.Context(), id, false)
+	require.NoError(t, err)
+	assert.Equal(t, allOld, files(t, b.dir))
+	_, _, err = b.Undo(t.Context(), back, false)
+	require.NoError(t, err)
+	assert.Equal(t, allNew, files(t, b.dir))
+
+	b.stop()
+	age(t, b.data, allOld, allNew)
+	st, err := store.Open(b.data)
+	require.NoError(t, err)
+	require.NoError(t, st.SetState(id, store.Writing)) // as if the older program had been killed at its first step
+	st.Close()
+	require.NoError(t, os.RemoveAll(b.dir))
+	lay(t, b.dir, allOld)
+	b.start()
+	assert.Equal(t, allNew, files(t, b.dir))
 }

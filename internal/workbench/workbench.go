@@ -271,7 +271,7 @@ func (w *Workbench) readFiles(ctx context.Context, entries []folder.Entry, known
 
 // takeOver takes what was known of a page if its size and time are still the same.
 func takeOver(f *site.File, r store.Reading) bool {
-	if r.Size != f.Size || r.Modified != f.Modified {
+	if r.Size != f.Size || r.Modified != f.Modified || r.Hash.Aged() {
 		return false
 	}
 	f.Hash, f.Content = r.Hash, r.Content

@@ -51,7 +51,7 @@ func (w *Workbench) Save(ctx context.Context, page, text string, base change.Has
 		return 0, ErrNotReady
 	}
 	src, err := w.folder.Read(page)
-	if err != nil || change.HashOf(src) != base {
+	if err != nil || !base.Is(src) {
 		return 0, &folder.ConflictError{Paths: []string{page}}
 	}
 	edits, err := textEdits(src, text)
