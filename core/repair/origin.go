@@ -28,6 +28,7 @@ type origin struct {
 const (
 	fewest     = 2  // references that fail
 	enough     = 3  // of them, to be sure
+	clear      = 2  // of them that land from there and not from the next best folder, to be sure
 	mostOf     = 6  // tenths of them that have to land
 	candidates = 64 // folders that are tried
 )
@@ -132,15 +133,17 @@ func (p *Planner) guessOrigin(r *address.Resolver, f *site.File, failing []strin
 		p.vote(votes, v)
 	}
 	delete(votes, own)
-	most := 0
+	most, next := 0, 0
 	var dirs []string // from which most land
 	for _, dir := range mostVoted(votes, candidates) {
 		n := p.landFrom(r, dir, failing)
 		if n > most {
-			most, dirs = n, nil
+			most, next, dirs = n, most, nil
 		}
 		if n == most {
 			dirs = append(dirs, dir)
+		} else {
+			next = max(next, n)
 		}
 	}
 	if most < fewest || most*10 < len(failing)*mostOf {
@@ -152,7 +155,7 @@ func (p *Planner) guessOrigin(r *address.Resolver, f *site.File, failing []strin
 	if len(dirs) != 1 {
 		return nil
 	}
-	return &origin{dir: dirs[0], lands: most, of: len(failing), sure: most == len(failing) && most >= enough}
+	return &origin{dir: dirs[0], lands: most, of: len(failing), sure: most == len(failing) && most >= enough && most-next >= clear}
 }
 
 // vote counts the folders in which a page would stand for which the value lands.
@@ -310,12 +313,14 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 		if d.Same {
 			certainty, why = Certain, "what stood there stands at "+audit.Mono(d.To)+" now, the same to the byte"
 		}
-		if d.Copies > 1 {
-			certainty = Likely
-		}
 		s.cause = "moved:" + d.To
 		if from, to, ok := p.movedFolder(wanted); ok && d.To == to+strings.TrimPrefix(wanted, from) {
 			s.cause = "folder:" + from + ">" + to // the whole folder went
+		} else if p.slipAway(wanted, d.To) {
+			certainty = Likely
+		}
+		if d.Copies > 1 {
+			certainty = Likely
 		}
 		p.suggest(c, s, d.To, certainty, 110, why)
 		s.cause = ""
@@ -341,6 +346,40 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 		return true
 	}
 	return false
+}
+
+// slipAway tells whether another file than the one at to has the name that is wanted and stands one folder further up or
+// down, so that a folder or a climb left out explains the reference as well as a move does. Of index pages, which stand
+// in many folders, that says nothing.
+func (p *Planner) slipAway(wanted, to string) bool {
+	dir, name := site.Cut(wanted)
+	if p.isIndex(name) {
+		return false
+	}
+	return slices.ContainsFunc(p.names.byName[site.Fold(name)], func(other string) bool {
+		there, _ := site.Cut(other)
+		return other != to && oneMore(stepsTo(dir), stepsTo(there))
+	})
+}
+
+// stepsTo returns the folders on the way to one.
+func stepsTo(dir string) []string {
+	return strings.FieldsFunc(dir, func(r rune) bool { return r == '/' })
+}
+
+// oneMore tells whether one of two ways is the other with one step more.
+func oneMore(a, b []string) bool {
+	if len(a) > len(b) {
+		a, b = b, a
+	}
+	if len(b) != len(a)+1 {
+		return false
+	}
+	i := 0
+	for i < len(a) && a[i] == b[i] {
+		i++
+	}
+	return slices.Equal(a[i:], b[i+1:])
 }
 
 // movedFolder returns the folder on the path that was renamed or moved, by the record: two files of it at least stand
