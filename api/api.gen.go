@@ -495,7 +495,10 @@ type CauseList struct {
 // CauseRow defines model for CauseRow.
 type CauseRow struct {
 	Certainty string `json:"certainty"`
-	Headline  string `json:"headline"`
+
+	// Destination Where a reference lands, in a line. It has a state once it is written.
+	Destination *Destination `json:"destination,omitempty"`
+	Headline    string       `json:"headline"`
 
 	// Key Of the reference; empty where the finding is about none.
 	Key    string        `json:"key"`
@@ -653,10 +656,11 @@ type Departure struct {
 	To   string `json:"to"`
 }
 
-// Destination defines model for Destination.
+// Destination Where a reference lands, in a line. It has a state once it is written.
 type Destination struct {
-	Note string `json:"note"`
-	Verb string `json:"verb"`
+	Note  string `json:"note"`
+	State *State `json:"state,omitempty"`
+	Verb  string `json:"verb"`
 
 	// Where Letters as on disk or in the address.
 	Where string `json:"where"`
@@ -1096,8 +1100,10 @@ type Problem struct {
 
 // Reference defines model for Reference.
 type Reference struct {
-	Attribute   string      `json:"attribute"`
-	Column      int         `json:"column"`
+	Attribute string `json:"attribute"`
+	Column    int    `json:"column"`
+
+	// Destination Where a reference lands, in a line. It has a state once it is written.
 	Destination Destination `json:"destination"`
 	Element     string      `json:"element"`
 
@@ -1139,11 +1145,13 @@ type ReferenceList struct {
 
 // Referrer defines model for Referrer.
 type Referrer struct {
-	Key     string `json:"key"`
-	Line    int    `json:"line"`
-	Page    string `json:"page"`
-	Text    string `json:"text"`
-	Written string `json:"written"`
+	// Destination Where a reference lands, in a line. It has a state once it is written.
+	Destination Destination `json:"destination"`
+	Key         string      `json:"key"`
+	Line        int         `json:"line"`
+	Page        string      `json:"page"`
+	Text        string      `json:"text"`
+	Written     string      `json:"written"`
 }
 
 // Repair defines model for Repair.
@@ -1165,9 +1173,14 @@ type RepairCertainty string
 
 // RewrittenReference defines model for RewrittenReference.
 type RewrittenReference struct {
-	Line int    `json:"line"`
-	Page string `json:"page"`
-	Runs []Run  `json:"runs"`
+	// Destination Where a reference lands, in a line. It has a state once it is written.
+	Destination *Destination `json:"destination,omitempty"`
+	Line        int          `json:"line"`
+	Page        string       `json:"page"`
+	Runs        []Run        `json:"runs"`
+
+	// Written As it will be.
+	Written string `json:"written"`
 }
 
 // RuleCount defines model for RuleCount.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -163,6 +164,15 @@ func (u *user) reads(words string) {
 	if !drive.Eventually(func() bool { return contains(u.text(), words) }) {
 		u.Fatalf("“%s” can't be read:\n%s", words, u.text())
 	}
+}
+
+// below waits until the destination line says the words.
+func (u *user) below(words string) {
+	u.Helper()
+	said := func() string {
+		return strings.Join(strings.Fields(u.page.MustElement(`[data-testid="destination"]`).MustText()), " ")
+	}
+	require.True(u, drive.Eventually(func() bool { return contains(said(), words) }), said())
 }
 
 func (u *user) text() string {

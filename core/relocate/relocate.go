@@ -28,7 +28,7 @@ type Rewrite struct {
 	// Page is where the file stands that holds it before the moves, Line where in it, from 1.
 	Page string
 	Line int
-	// Before and After are what is written, Target what it leads to after the moves.
+	// Before and After are what is written, Target what it leads to after the moves; "" if it is no reference then.
 	Before, After, Target string
 }
 

@@ -61,6 +61,8 @@ func causeRow(v *workbench.View, e repair.Explained) api.CauseRow {
 		return row
 	}
 	row.Key, row.Line, row.Written, row.Text = workbench.Key(c.File.Doc, int(e.Finding.Ref)), int(c.Ref.Line), c.Ref.Written, c.Ref.Text
+	lands := destination(c, v.Report.States(e.File)[e.Finding.Ref])
+	row.Destination = &lands
 	if len(e.Repairs) > 0 {
 		best := e.Repairs[0]
 		row.Then, row.Certainty, row.Why, row.Target = best.Written, best.Certainty.String(), best.Why, best.Target

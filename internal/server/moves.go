@@ -186,7 +186,11 @@ func planOf(v *workbench.View, p *relocate.Plan, change int64) api.Plan {
 	for _, one := range p.Rewrites {
 		pages[one.Page], touched[one.Page] = true, true
 		if len(out.Rewrites) < plannedShown {
-			out.Rewrites = append(out.Rewrites, api.RewrittenReference{Page: one.Page, Line: one.Line, Runs: runsOf(letters.Align(one.Before, one.After))})
+			row := api.RewrittenReference{Page: one.Page, Line: one.Line, Written: one.After, Runs: runsOf(letters.Align(one.Before, one.After))}
+			if one.Target != "" {
+				row.Destination = &api.Destination{Verb: "will lead to", Where: one.Target}
+			}
+			out.Rewrites = append(out.Rewrites, row)
 		}
 	}
 	out.Pages = len(pages)

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"arvel/api"
+	"arvel/core/audit"
 	"arvel/internal/workbench"
 )
 
@@ -37,6 +38,7 @@ func (s *Server) GetOutline(_ context.Context, r api.GetOutlineRequestObject) (a
 			ref := &f.Doc.References[from.Ref]
 			mark.Referrers = append(mark.Referrers, api.Referrer{
 				Page: f.Path, Key: workbench.Key(f.Doc, int(from.Ref)), Line: int(ref.Line), Text: ref.Text, Written: ref.Written,
+				Destination: destination(audit.NewCase(v.Snapshot, from.File, int(from.Ref)), v.Report.States(from.File)[from.Ref]),
 			})
 		}
 		out.Landmarks = append(out.Landmarks, mark)

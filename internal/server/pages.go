@@ -250,13 +250,18 @@ func (s *Server) ListReferences(_ context.Context, r api.ListReferencesRequestOb
 }
 
 func reference(c *audit.Case, state audit.State, key string) api.Reference {
-	verb, where, note := c.Destination()
 	r := c.Ref
 	return api.Reference{
 		Key: key, Line: int(r.Line), Column: int(r.Column), Text: r.Text, Label: c.Label(), Written: r.Written,
 		State: api.State(state.String()), Element: r.Element.String(), Attribute: r.Attribute.String(),
-		Destination: api.Destination{Verb: verb, Where: where, Note: note},
+		Destination: destination(c, state),
 	}
+}
+
+func destination(c *audit.Case, state audit.State) api.Destination {
+	verb, where, note := c.Destination()
+	s := api.State(state.String())
+	return api.Destination{State: &s, Verb: verb, Where: where, Note: note}
 }
 
 // notes are the findings on a file that are about no reference.

@@ -3,6 +3,7 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useCallback, useState } from "react";
 import { answer, api, type Landmark, type Outline } from "../api/client";
 import { useFolderId } from "../api/folder";
+import { usePoint } from "../frame/destination";
 import { FromColumn } from "../pages/from";
 import { Empty, Section, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
@@ -122,6 +123,7 @@ function leads({ referrersInAll: n, line }: Landmark): string {
 
 function Referrers({ mark, page }: { mark: Landmark; page: string }) {
   const folder = useFolderId();
+  const point = usePoint();
   return (
     <>
       <h2 className="text-[20px] leading-tight font-semibold wrap-anywhere">
@@ -160,6 +162,7 @@ function Referrers({ mark, page }: { mark: Landmark; page: string }) {
                 params={{ folder: String(folder) }}
                 search={{ page: from.page, link: from.key }}
                 className="block py-1.5 hover:bg-paper"
+                {...point(from)}
               >
                 <span className="font-mono text-[13px] text-act">{from.page}</span>
                 <span className="text-[13px] text-second"> line {from.line}</span>

@@ -11,6 +11,7 @@ export type WayCount = Schemas["WayCount"];
 export type FolderCount = Schemas["FolderCount"];
 export type Page = Schemas["Page"];
 export type Reference = Schemas["Reference"];
+export type Destination = Schemas["Destination"];
 export type Landing = Schemas["Landing"];
 export type Target = Schemas["Target"];
 export type Tread = Schemas["Tread"];

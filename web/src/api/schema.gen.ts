@@ -1061,6 +1061,7 @@ export interface components {
             line: number;
             text: string;
             written: string;
+            destination: components["schemas"]["Destination"];
         };
         Place: {
             /** @description disk, root, or a path such as /club/. */
@@ -1225,7 +1226,9 @@ export interface components {
             to: number;
             reference: components["schemas"]["Reference"];
         };
+        /** @description Where a reference lands, in a line. It has a state once it is written. */
         Destination: {
+            state?: components["schemas"]["State"];
             verb: string;
             /** @description Letters as on disk or in the address. */
             where: string;
@@ -1412,7 +1415,10 @@ export interface components {
         RewrittenReference: {
             page: string;
             line: number;
+            /** @description As it will be. */
+            written: string;
             runs: components["schemas"]["Run"][];
+            destination?: components["schemas"]["Destination"];
         };
         ToldReference: {
             page: string;
@@ -1484,6 +1490,7 @@ export interface components {
             certainty: string;
             why: string;
             target: string;
+            destination?: components["schemas"]["Destination"];
         };
         Landing: {
             reference: components["schemas"]["Reference"];

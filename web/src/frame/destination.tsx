@@ -1,12 +1,14 @@
-import { createContext, type ReactNode, useContext, useMemo, useState } from "react";
-import type { Reference } from "../api/client";
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
+import type { Destination as Landing } from "../api/client";
 import { LandingMark } from "../parts/mark";
 import { Mono } from "../parts/words";
 
-/** A reference and the page it stands on. */
+/** A reference, where it stands and where it lands. */
 export interface Pointed {
   page: string;
-  reference: Reference;
+  line: number;
+  written: string;
+  destination: Landing;
 }
 
 interface Destination {
@@ -26,6 +28,18 @@ export function DestinationProvider({ children }: { children: ReactNode }) {
   return <DestinationContext value={value}>{children}</DestinationContext>;
 }
 
+/** What lets a row tell where its reference lands while the pointer or the keyboard is on it. */
+export function usePoint() {
+  const { point } = useDestination();
+  useEffect(() => () => point(undefined), [point]);
+  return (to: Pointed | undefined) => ({
+    onMouseEnter: () => point(to),
+    onMouseLeave: () => point(undefined),
+    onFocus: () => point(to),
+    onBlur: () => point(undefined),
+  });
+}
+
 /** Says in one line where the reference lands that is pointed at or selected. */
 export function DestinationText() {
   const { shown } = useDestination();
@@ -37,13 +51,13 @@ export function DestinationText() {
       </>
     );
   }
-  const { verb, where, note } = shown.reference.destination;
+  const { state, verb, where, note } = shown.destination;
   return (
     <>
-      <LandingMark state={shown.reference.state} inherit />
+      {state && <LandingMark state={state} inherit />}
       <Mono className="truncate">{shown.page}</Mono>
-      <span className="shrink-0 text-on-line-second">line {shown.reference.line}</span>
-      <Mono className="truncate">{shown.reference.written}</Mono>
+      {shown.line > 0 && <span className="shrink-0 text-on-line-second">line {shown.line}</span>}
+      <Mono className="truncate">{shown.written}</Mono>
       <span className="shrink-0 text-on-line-second">{verb}</span>
       <Mono className="truncate">{where}</Mono>
       <span className="shrink-0 text-on-line-second">{note}</span>

@@ -1,4 +1,5 @@
 import type { Plan } from "../api/client";
+import { usePoint } from "../frame/destination";
 import { Section } from "../parts/controls";
 import { Letters } from "../parts/letters";
 import { count, Mono, more, Path, Sentence } from "../parts/words";
@@ -34,6 +35,7 @@ interface Props {
 
 /** What follows from a plan, before and after, letter by letter. */
 export function Follows({ plan, rewritten, told, noun = "reference", onBetter }: Props) {
+  const point = usePoint();
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keyboard
     <div tabIndex={0} className="-mr-4 min-h-0 flex-1 overflow-y-auto pr-4 pb-6">
@@ -62,6 +64,7 @@ export function Follows({ plan, rewritten, told, noun = "reference", onBetter }:
             <div
               // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
               key={i}
+              {...point(r.destination && { ...r, destination: r.destination })}
               className="grid grid-cols-[minmax(0,1fr)_36px_minmax(0,1.15fr)_minmax(0,1.15fr)] gap-x-3 border-b border-hairline py-1.5 font-mono text-[12.5px]"
             >
               <Path className="text-[1em]">{r.page}</Path>

@@ -121,7 +121,7 @@ export function LinkColumn({ page, link, only, see: way, picked, onLink, onSee, 
           onSee={see}
           onPoint={(i) => {
             const reference = i === undefined ? undefined : row(i);
-            point(reference && page ? { page, reference } : undefined);
+            point(reference && page ? { page, ...reference } : undefined);
           }}
           onKey={(key) => {
             if (key !== "b") return false;
@@ -215,7 +215,7 @@ function useSelection(
     if (list.found !== undefined && link) {
       at.current.index = list.found;
       const reference = list.rows[list.found];
-      if (reference) select({ page, reference });
+      if (reference) select({ page, ...reference });
       return;
     }
     // The selected one is gone, or there was none: what stands at its place now, or the first that needs the author.

@@ -63,7 +63,7 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
           }
           break;
         case "point":
-          point(e.data.page && e.data.reference ? { page: e.data.page, reference: e.data.reference } : undefined);
+          point(e.data.page && e.data.reference ? { page: e.data.page, ...e.data.reference } : undefined);
           break;
         case "aimed": {
           const { page: target, id, text, heading } = e.data;

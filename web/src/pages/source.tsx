@@ -44,7 +44,7 @@ export default function SourceText({ page, link, onLink }: Props) {
     };
     const move = (e: MouseEvent) => {
       const span = under(e);
-      handlers.current.point(span && { page: handlers.current.page, reference: span.reference });
+      handlers.current.point(span && { page: handlers.current.page, ...span.reference });
     };
     const click = (e: MouseEvent) => {
       const span = under(e);

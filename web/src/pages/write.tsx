@@ -140,7 +140,7 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
           EditorView.updateListener.of((u) => {
             if (u.selectionSet || u.docChanged) {
               const span = spanAt(u.state, u.state.selection.main.head);
-              handlers.current.point(span && { page, reference: span.reference });
+              handlers.current.point(span && { page, ...span.reference });
             }
             if (!u.docChanged || !base.current) return;
             handlers.current.setSaid("");

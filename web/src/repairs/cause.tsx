@@ -1,9 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { answer, api, type Cause, type CauseDetail, type CauseRow } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
+import { useDestination } from "../frame/destination";
 import { useKeys } from "../frame/keys";
 import { Button, Trouble } from "../parts/controls";
 import { DiffLines } from "../parts/diff";
@@ -20,6 +21,9 @@ interface Props {
 }
 
 const columns = "grid grid-cols-[minmax(0,1fr)_44px_minmax(0,1.3fr)_minmax(0,1.3fr)_24px] gap-x-3";
+
+/** What the destination line says of a row. */
+const pointed = (r: CauseRow | undefined) => r?.destination && { ...r, destination: r.destination };
 
 /** One cause: its evidence, every reference that it touches before and after, and what to do. */
 export function CauseView({ cause, busy, onRepair }: Props) {
@@ -52,6 +56,16 @@ export function CauseView({ cause, busy, onRepair }: Props) {
     setLeft(next);
   };
   const repair = () => onRepair([...left.values()]);
+  const { point, select } = useDestination();
+  const here = row(at);
+  useEffect(() => select(pointed(here)), [here, select]);
+  useEffect(
+    () => () => {
+      point(undefined);
+      select(undefined);
+    },
+    [point, select],
+  );
   useKeys((key) => {
     if (key === "r" && chosen > 0 && !busy) repair();
     else if (key === "d") setDiff(!diff);
@@ -100,6 +114,7 @@ export function CauseView({ cause, busy, onRepair }: Props) {
               selected={at}
               onSelect={setAt}
               onSee={see}
+              onPoint={(i) => point(i === undefined ? undefined : pointed(row(i)))}
               onKey={(key) => {
                 if (key === " ") swap(at);
                 else if (key === "Enter") open(at);
