@@ -254,7 +254,7 @@ function MoveTo({ count: n, onMove }: { count: number; onMove: (target: string) 
   const [to, setTo] = useState("");
   return (
     <form
-      className="flex items-center gap-1.5 text-[13px]"
+      className="flex items-center gap-2.5 text-[13px]"
       onSubmit={(e) => {
         e.preventDefault();
         onMove(to.trim().replace(/^\/+|\/+$/g, ""));
