@@ -199,7 +199,9 @@ func (p *Planner) say(c *Cause) {
 		if t := target(first); t != "" {
 			c.Message = "What is written " + audit.Mono(rest) + " is " + audit.Mono(t)
 			if site.Fold(path.Base(rest)) == site.Fold(path.Base(t)) {
-				c.Message = audit.Mono(path.Base(rest)) + " is looked for in " + place(path.Dir(rest)) + "; it stands in " + place(path.Dir(t))
+				looked, name := site.Cut(rest)
+				stands, _ := site.Cut(t)
+				c.Message = audit.Mono(name) + " is looked for in " + place(looked) + "; it stands in " + place(stands)
 			}
 		}
 		c.Evidence = sentence(first) + so(c)

@@ -275,13 +275,14 @@ func (p *Planner) fromOrigin(c *audit.Case, s *suggestions) {
 	if l.File < 0 || l.Outcome != site.Lands && l.Outcome != site.NoFragment || t.Climbed > 0 {
 		return
 	}
+	looked, name := site.Cut(c.Target().Path)
 	certainty, why := Likely, "most of this page’s references land when read from "+place(o.dir)
 	switch {
 	case o.from != "":
 		certainty, why = Certain, "the page stood at "+audit.Mono(o.from)+" before"
 	case o.sure && p.isIndex(path.Base(t.Path)) && len(p.names.byName[site.Fold(path.Base(t.Path))]) > 1:
 		why = "all of this page’s failing references land when read from " + place(o.dir) // but an index page is in many folders
-	case o.sure && !p.orphanLike(path.Base(c.Target().Path), path.Dir(c.Target().Path), p.snapshot.Files[l.File].Path):
+	case o.sure && !p.orphanLike(name, looked, p.snapshot.Files[l.File].Path):
 		certainty, why = Certain, "all of this page’s failing references land when read from "+place(o.dir)
 	}
 	s.cause = "moved:" + c.File.Path

@@ -13,9 +13,8 @@ import (
 	"arvel/core/site"
 )
 
-// best returns the best repair of the first reference on a page of a folder, of which some files are gone.
-func best(t *testing.T, files map[string]string, page string, gone map[string]string) repair.Repair {
-	t.Helper()
+// folder makes a snapshot of files, and the record of those that are gone.
+func folder(files, gone map[string]string) (*site.Snapshot, repair.Past) {
 	var list []site.File
 	for p, src := range files {
 		list = append(list, site.File{Path: p, Kind: site.KindOf(p), Size: int64(len(src)), Hash: change.HashOf([]byte(src)), Doc: doc(p, src)})
@@ -24,7 +23,13 @@ func best(t *testing.T, files map[string]string, page string, gone map[string]st
 	for p, src := range gone {
 		past.Gone = append(past.Gone, repair.Gone{Path: p, Size: int64(len(src)), Hash: change.HashOf([]byte(src)), Doc: doc(p, src)})
 	}
-	s := site.Build(list, site.Options{Place: address.Place{Mount: "/"}})
+	return site.Build(list, site.Options{Place: address.Place{Mount: "/"}}), past
+}
+
+// best returns the best repair of the first reference on a page of a folder, of which some files are gone.
+func best(t *testing.T, files map[string]string, page string, gone map[string]string) repair.Repair {
+	t.Helper()
+	s, past := folder(files, gone)
 	file, _ := s.Find(page)
 	c := audit.NewCase(s, file, 0)
 	findings, _ := audit.JudgeCase(c)
@@ -68,4 +73,12 @@ func TestAPageThatPointsWrongAsAWholeWasMovedIfNoOtherFolderExplainsIt(t *testin
 	got = best(t, files, "news/autumn.html", nil)
 	assert.Equal(t, "../catalogue/leek.html", got.Written)
 	assert.Equal(t, repair.Likely, got.Certainty)
+	// A page at the top whose leeks may just have got another name.
+	delete(files, "drawer/leek.html")
+	delete(files, "drawer/chard.html")
+	delete(files, "news/autumn.html")
+	files["autumn.html"] = page
+	assert.Equal(t, repair.Certain, best(t, files, "autumn.html", nil).Certainty)
+	files["our-leek.html"] = "6"
+	assert.NotEqual(t, repair.Certain, best(t, files, "autumn.html", nil).Certainty)
 }
