@@ -56,7 +56,7 @@ func TestAllThatIsCertainByKeyboard(t *testing.T) {
 	require.NoError(t, u.Stop())
 	u.start(u.dir)
 	u.open("folder/1/history")
-	u.option("Changes", "references repaired with certainty")
+	u.option("Changes", "references repaired, certain")
 	u.page.Keyboard.MustType(input.KeyU)
 	u.becomes("guides/saving.html", before)
 }

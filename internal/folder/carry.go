@@ -143,8 +143,12 @@ func (f *Folder) Prepare(set change.Set) (*Plan, error) {
 		return nil, &conflict
 	}
 	// The order names what is written beside the files, so it is the one in which a journal gives them back.
-	slices.SortFunc(plan.Files, func(a, b PlannedFile) int { return cmp.Compare(a.Path, b.Path) })
-	plan.Folders = f.missingFolders(plan)
+	slices.SortFunc(plan.Files, func(a, b PlannedFile) int {
+		return cmp.Or(cmp.Compare(a.Path, b.Path), cmp.Compare(a.Kind, b.Kind))
+	})
+	if plan.Folders, err = f.missingFolders(plan); err != nil {
+		return nil, err
+	}
 	return plan, nil
 }
 
@@ -217,30 +221,49 @@ func (f *Folder) occupied(p *PlannedFile) bool {
 	return true
 }
 
-// missingFolders are the folders that have to be made for a plan, those above before those in them.
-func (f *Folder) missingFolders(plan *Plan) []string {
+// A FileInTheWayError says that a change would put something into what is a file, so that nothing was done.
+type FileInTheWayError struct{ Path string }
+
+func (e *FileInTheWayError) Error() string {
+	return fmt.Sprintf("%s is a file, so nothing can be put into it, and nothing was changed.", e.Path)
+}
+
+// missingFolders are the folders that have to be made for a plan, those above before those in them. One that would lie
+// outside gives an *OutsideError, a file in the place of one a *FileInTheWayError.
+func (f *Folder) missingFolders(plan *Plan) ([]string, error) {
 	var out []string
 	seen := map[string]bool{}
-	var need func(dir string)
-	need = func(dir string) {
+	var need func(dir string) error
+	need = func(dir string) error {
 		if dir == "" || dir == "." || seen[dir] {
-			return
+			return nil
 		}
 		seen[dir] = true
-		need(path.Dir(dir))
-		if !f.IsFolder(dir) {
-			out = append(out, dir)
+		if !filepath.IsLocal(filepath.FromSlash(dir)) {
+			return &OutsideError{dir}
 		}
+		if err := need(path.Dir(dir)); err != nil || f.IsFolder(dir) {
+			return err
+		}
+		if f.stands(dir) {
+			return &FileInTheWayError{dir}
+		}
+		out = append(out, dir)
+		return nil
 	}
 	for i := range plan.Files {
 		if plan.Files[i].Kind != change.Deleted {
-			need(path.Dir(plan.Files[i].Path))
+			if err := need(path.Dir(plan.Files[i].Path)); err != nil {
+				return nil, err
+			}
 		}
 	}
 	for _, dir := range plan.Folders {
-		need(dir)
+		if err := need(dir); err != nil {
+			return nil, err
+		}
 	}
-	return out
+	return out, nil
 }
 
 // Carry carries a change set out: whole, or not at all. See architecture, "Carrying out a change set".
@@ -266,9 +289,16 @@ func (f *Folder) Carry(set change.Set, j Journal) error {
 // Recover completes the change set of a plan that was cut short, or takes it back if a file in it was edited since. It
 // tells which.
 func (f *Folder) Recover(plan *Plan) (completed bool, err error) {
-	completed = true
+	courses := make([]*course, len(plan.Files))
+	arrives := map[string]change.Hash{}
 	for i := range plan.Files {
-		if c := f.course(plan, i, true); !f.reachable(c) {
+		courses[i] = f.course(plan, i, true)
+		arrives[courses[i].want.path] = courses[i].want.hash
+	}
+	completed = true
+	for _, c := range courses {
+		// What is to be taken away may have given its place already to what comes there.
+		if !f.reachable(c) && !(c.want.path == "" && f.is(c.have.path, arrives[c.have.path])) {
 			completed = false
 		}
 	}
@@ -412,7 +442,9 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 	slices.Sort(emptied) // those in a folder come after it
 	for i := len(emptied) - 1; i >= 0; i-- {
 		Step()
-		_ = f.root.Remove(filepath.FromSlash(emptied[i])) // which fails if something is left in it
+		if f.IsFolder(emptied[i]) {
+			_ = f.root.Remove(filepath.FromSlash(emptied[i])) // which fails if something is left in it
+		}
 		touched[path.Dir(emptied[i])] = true
 	}
 	err = eachOf(slices.Collect(maps.Keys(touched)), func(_ int, dir string) error {

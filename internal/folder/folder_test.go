@@ -199,6 +199,30 @@ func TestCarryOnAFullDisk(t *testing.T) {
 	assert.Len(t, list, 1, "nothing is left beside it")
 }
 
+// A file in the place of a folder, and a folder outside, are refused; whatever is taken back, the file stays.
+func TestNothingIsPutIntoAFile(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two"})
+	f := open(t, dir)
+	for _, set := range []change.Set{
+		{Folders: []string{"a.html/new"}},
+		{Folders: []string{"a.html"}},
+		{Files: []change.File{{Kind: change.Made, Path: "a.html/n.html", Content: []byte("n")}}},
+		{Files: []change.File{{Kind: change.Moved, Path: "a.html/b.html", From: "b.html", Before: change.HashOf([]byte("two"))}}},
+	} {
+		n := &notes{}
+		var inTheWay *folder.FileInTheWayError
+		require.ErrorAs(t, f.Carry(set, n), &inTheWay, "%v", set)
+		assert.Equal(t, "a.html", inTheWay.Path)
+		assert.Empty(t, n.said)
+	}
+	var outside *folder.OutsideError
+	require.ErrorAs(t, f.Carry(change.Set{Folders: []string{"../new"}}, &notes{}), &outside)
+	// A journal that an older program left, which would have made a folder of the file.
+	_, err := f.Recover(&folder.Plan{Folders: []string{"a.html"}, Files: []folder.PlannedFile{{Kind: change.Edited, Path: "b.html"}}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"one", "two"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
+}
+
 func TestCarryWithoutAJournalDoesNothing(t *testing.T) {
 	dir := lay(t, map[string]string{"a.html": "one"})
 	err := open(t, dir).Carry(change.Set{Files: []change.File{edit("a.html", "one", 0, "O")}}, &notes{begin: errors.New("no room")})

@@ -91,7 +91,10 @@ func (s *Server) RepairCauses(ctx context.Context, r api.RepairCausesRequestObje
 	if err != nil {
 		return nil, err
 	}
-	least, _ := repair.ParseCertainty(string(r.Body.Certainty))
+	least, known := repair.ParseCertainty(string(r.Body.Certainty))
+	if !known {
+		return nil, &workbench.SettingError{Sentence: "A repair is certain, likely or possible, not " + audit.Mono(string(r.Body.Certainty)) + "."}
+	}
 	var leave []workbench.At
 	if r.Body.Leave != nil {
 		for _, at := range *r.Body.Leave {

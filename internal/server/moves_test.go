@@ -2,11 +2,14 @@ package server_test
 
 import (
 	"encoding/json"
+	"maps"
 	"net/http"
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -145,4 +148,90 @@ func TestANameIsCheckedAsItIsTyped(t *testing.T) {
 		s.get("/folders/1/name?path="+url.QueryEscape(name), &got)
 		assert.Equal(t, want, got)
 	}
+}
+
+func TestTheFolderIsATreeInWhichMovesArePlannedAndCarriedOut(t *testing.T) {
+	files := map[string]string{"My Notes/One.html": "<title>One</title><a href=../index.html>Home</a>"}
+	maps.Copy(files, club)
+	s := serve(t, files)
+	tree := func(path string) (names []string, entries []api.TreeEntry) {
+		s.get("/folders/1/tree?path="+url.QueryEscape(path), &entries)
+		for _, e := range entries {
+			names = append(names, e.Path)
+		}
+		return names, entries
+	}
+	names, entries := tree("")
+	assert.Equal(t, []string{"My Notes", "news", "index.html", "pod.png", "visit.html"}, names)
+	assert.Equal(t, api.TreeEntry{Path: "My Notes", Name: "My Notes", Folder: true, Kind: "folder", Fault: "has capital letters", Better: "my-notes"}, entries[0])
+	assert.Equal(t, api.TreeEntry{Path: "visit.html", Name: "visit.html", Title: "Visit", Kind: "page", In: 3, Out: 1}, entries[4])
+
+	status, problem, _ := s.post("/folders/1/new-folder", map[string]any{"path": "/club/"})
+	require.Equal(t, http.StatusOK, status, problem.Title)
+	names, _ = tree("")
+	assert.Contains(t, names, "club", "an empty one, too")
+	for _, bad := range []string{"club", "../out", "index.html/x", ""} {
+		status, problem, _ := s.post("/folders/1/new-folder", map[string]any{"path": bad})
+		assert.GreaterOrEqual(t, status, 400, bad)
+		assert.Less(t, status, 500, "%s: %s", bad, problem.Title)
+		assert.NotEmpty(t, problem.Title, bad)
+		assert.Equal(t, club["index.html"], s.file("index.html"), bad)
+	}
+
+	var better []api.Move
+	s.get("/folders/1/better-names", &better)
+	assert.Contains(t, better, api.Move{From: "My Notes", To: "my-notes"})
+	moves := map[string]any{"moves": []api.Move{{From: "visit.html", To: "club/visit.html"}, {From: "My Notes", To: "my-notes"}}, "leavePages": true}
+	status, problem, b := s.post("/folders/1/moves/plan", moves)
+	require.Equal(t, http.StatusOK, status, problem.Title)
+	var plan api.Plan
+	require.NoError(t, json.Unmarshal(b, &plan))
+	assert.Equal(t, 2, plan.FilesInAll)
+	assert.Equal(t, 3, plan.RewritesInAll, "two on the home page, one in the news; what goes with its page stays as it is written")
+	for _, r := range plan.Rewrites {
+		require.NotNil(t, r.Destination, r.Page)
+		assert.Equal(t, "will lead to", r.Destination.Verb)
+		assert.Contains(t, r.Destination.Where, "club/visit.html")
+		assert.Nil(t, r.Destination.State, "it is not written yet")
+	}
+	assert.Equal(t, club["index.html"], s.file("index.html"))
+
+	status, problem, _ = s.post("/folders/1/moves", moves)
+	require.Equal(t, http.StatusOK, status, problem.Title)
+	assert.Equal(t, `<a href="../club/visit.html">visit</a>`, s.file("news/autumn.html"))
+	assert.Equal(t, files["My Notes/One.html"], s.file("my-notes/One.html"))
+	assert.Contains(t, s.file("visit.html"), `href="club/visit.html"`, "the page that is left behind")
+	status, problem, _ = s.post("/folders/1/changes/2/undo", map[string]any{})
+	require.Equal(t, http.StatusOK, status, problem.Title)
+	for p, src := range files {
+		assert.Equal(t, src, s.file(p))
+	}
+}
+
+func TestAMoveMadeElsewhereIsFollowedOrRefused(t *testing.T) {
+	s := serve(t, club)
+	departures := func() (out []api.Departure) {
+		s.get("/folders/1/departures", &out)
+		return out
+	}
+	require.Empty(t, departures())
+	require.NoError(t, os.Mkdir(filepath.Join(s.dir, "club"), 0o755))
+	require.NoError(t, os.Rename(filepath.Join(s.dir, "visit.html"), filepath.Join(s.dir, "club/find-us.html")))
+	require.NoError(t, os.Rename(filepath.Join(s.dir, "pod.png"), filepath.Join(s.dir, "club/pod.png")))
+	require.Eventually(t, func() bool { return len(departures()) == 2 }, 5*time.Second, 10*time.Millisecond)
+	page := departures()[slices.IndexFunc(departures(), func(d api.Departure) bool { return d.From == "visit.html" })]
+	assert.Equal(t, api.Departure{From: "visit.html", To: "club/find-us.html", Same: true, Sure: true, Still: 3}, page)
+
+	status, problem, _ := s.post("/folders/1/departures", map[string]any{"moves": []api.Move{{From: "visit.html", To: "club/find-us.html"}}, "follow": true})
+	require.Equal(t, http.StatusOK, status, problem.Title)
+	assert.Equal(t, `<title>Seed library</title><a href="club/find-us.html#open">Visit</a> <a href="club/find-us.html">us</a><img src="pod.png" alt="Pod">`, s.file("index.html"))
+	require.Len(t, departures(), 1)
+	status, problem, _ = s.post("/folders/1/departures", map[string]any{"moves": []api.Move{{From: "pod.png", To: "club/pod.png"}}, "follow": false})
+	require.Equal(t, http.StatusOK, status, problem.Title)
+	assert.Empty(t, departures(), "it was none")
+	assert.Contains(t, s.file("index.html"), `src="pod.png"`)
+	status, _, _ = s.post("/folders/1/changes/1/undo", map[string]any{})
+	require.Equal(t, http.StatusOK, status)
+	assert.Equal(t, club["index.html"], s.file("index.html"))
+	assert.Len(t, departures(), 1, "what was followed is offered again")
 }

@@ -45,6 +45,7 @@ func problemOf(err error) api.Problem {
 		write    *folder.WriteError
 		occupied *folder.OccupiedError
 		outside  *folder.OutsideError
+		inTheWay *folder.FileInTheWayError
 		gone     *workbench.GoneError
 		setting  *workbench.SettingError
 		clash    *workbench.ClashError
@@ -59,6 +60,8 @@ func problemOf(err error) api.Problem {
 		return problem(http.StatusConflict, conflict.Error(), "", conflict.Paths...)
 	case errors.As(err, &occupied):
 		return problem(http.StatusConflict, occupied.Error(), "", occupied.Path)
+	case errors.As(err, &inTheWay):
+		return problem(http.StatusConflict, inTheWay.Error(), "", inTheWay.Path)
 	case errors.As(err, &outside):
 		return problem(http.StatusUnprocessableEntity, outside.Error(), "", outside.Path)
 	case errors.As(err, &write):

@@ -185,8 +185,8 @@ func (s *Store) changes(query string, args ...any) ([]Change, error) {
 
 func (s *Store) changedFiles(id int64) ([]ChangedFile, error) {
 	rows, err := s.db.Query(`SELECT f.path, f.before, f.after, f.kind, coalesce(f.origin, ''), f.whole, f.mode, b.start, b.old, b.new, b.line, b.around
-		FROM changed_files f LEFT JOIN changed_bytes b ON b.change = f.change AND b.path = f.path
-		WHERE f.change = ? ORDER BY f.path, b.start`, id)
+		FROM changed_files f LEFT JOIN changed_bytes b ON b.change = f.change AND b.path = f.path AND f.kind IN ('edited', 'moved')
+		WHERE f.change = ? ORDER BY f.path, f.kind, b.start`, id)
 	if err != nil {
 		return nil, err
 	}
@@ -201,7 +201,7 @@ func (s *Store) changedFiles(id int64) ([]ChangedFile, error) {
 		if err := rows.Scan(&path, &before, &after, &kind, &origin, &whole, &mode, &start, &old, &fresh, &line, &around); err != nil {
 			return nil, err
 		}
-		if n := len(files); n == 0 || files[n-1].Path != string(path) {
+		if n := len(files); n == 0 || files[n-1].Path != string(path) || files[n-1].Kind != kind {
 			files = append(files, ChangedFile{
 				Kind: kind, Path: string(path), From: string(origin), Content: whole, Mode: mode,
 				Before: change.HashFrom(before), After: change.HashFrom(after),

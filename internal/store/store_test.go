@@ -1,11 +1,14 @@
 package store_test
 
 import (
+	"database/sql"
 	"fmt"
+	"os"
 	"path/filepath"
 	"sync"
 	"testing"
 
+	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -101,4 +104,35 @@ func TestForgettingAFolderTakesItsHistoryAlong(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	_, err = s.Folder(f.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// What an older program kept of change sets is all there after the tables are made anew.
+func TestTheHistoryOfAnOlderProgramIsTakenOver(t *testing.T) {
+	dir := t.TempDir()
+	db, err := sql.Open("sqlite", filepath.Join(dir, "arvel.db"))
+	require.NoError(t, err)
+	old, err := goose.NewProvider(goose.DialectSQLite3, db, os.DirFS("migrations"))
+	require.NoError(t, err)
+	_, err = old.UpTo(t.Context(), 5)
+	require.NoError(t, err)
+	for _, row := range []string{
+		`INSERT INTO folders (id, path, opened) VALUES (1, '/seeds', 1)`,
+		`INSERT INTO changes (id, folder, title, made, state) VALUES (7, 1, 'Tidied', 1, 'done')`,
+		`INSERT INTO changed_files (change, path, before, after, kind, origin) VALUES (7, CAST('b.html' AS BLOB), x'', x'', 'moved', CAST('a.html' AS BLOB))`,
+		`INSERT INTO changed_files (change, path, before, after, kind, whole, mode) VALUES (7, CAST('c.html' AS BLOB), x'', x'', 'deleted', CAST('all of it' AS BLOB), 384)`,
+		`INSERT INTO changed_bytes VALUES (7, CAST('b.html' AS BLOB), 3, x'78', x'7979', 2, '["x","yy"]'), (7, CAST('b.html' AS BLOB), 9, x'78', x'7a', 4, '["x","z"]')`,
+	} {
+		_, err := db.Exec(row)
+		require.NoError(t, err, row)
+	}
+	require.NoError(t, db.Close())
+	c, err := open(t, dir).Change(1, 7)
+	require.NoError(t, err)
+	assert.Equal(t, []store.ChangedFile{
+		{Kind: change.Moved, Path: "b.html", From: "a.html", Mode: 420, Edits: []store.ChangedBytes{
+			{Start: 3, Old: []byte("x"), New: []byte("yy"), Line: change.Line{Number: 2, Before: "x", After: "yy"}},
+			{Start: 9, Old: []byte("x"), New: []byte("z"), Line: change.Line{Number: 4, Before: "x", After: "z"}},
+		}},
+		{Kind: change.Deleted, Path: "c.html", Content: []byte("all of it"), Mode: 384},
+	}, c.Files)
 }

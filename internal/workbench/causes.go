@@ -47,10 +47,13 @@ func (v *View) Planned(key string, least repair.Certainty, leave []At) (change.S
 			picks = append(picks, p)
 		}
 	}
-	if title == "" {
-		title = fmt.Sprintf("%d references repaired with certainty", len(picks))
-	} else {
+	switch {
+	case title != "":
 		title = "Repaired: " + title
+	case len(picks) == 1:
+		title = "1 reference repaired, " + least.String()
+	default:
+		title = fmt.Sprintf("%d references repaired, %s", len(picks), least)
 	}
 	set, err := v.Planner().Set(title, picks)
 	return set, len(picks), err

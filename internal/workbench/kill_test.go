@@ -23,7 +23,8 @@ import (
 	"arvel/internal/workbench"
 )
 
-// everyKind is a change set with files of every kind: edited, moved, moved and edited, swapped, made and deleted.
+// everyKind is a change set with files of every kind: edited, moved, moved and edited, swapped, made and deleted, and one that
+// leaves a page behind.
 func everyKind() change.Set {
 	one := func(kind change.Kind, path, from, before string, edits ...change.Edit) change.File {
 		return change.File{Kind: kind, Path: path, From: from, Before: change.HashOf([]byte(before)), Edits: edits}
@@ -41,6 +42,8 @@ func everyKind() change.Set {
 			one(change.Moved, "old/3.html", "old/2.html", "<p>2"),
 			{Kind: change.Made, Path: "new/n.html", Content: []byte("<p>n")},
 			one(change.Deleted, "gone/g.html", "", "<p>g"),
+			one(change.Moved, "deep/left.html", "left.html", "<p>l", e(3, "L")),
+			{Kind: change.Made, Path: "left.html", Content: []byte("<p>gone to deep")},
 		},
 		Emptied: []string{"gone"}, Folders: []string{"empty"},
 	}
@@ -49,9 +52,11 @@ func everyKind() change.Set {
 var (
 	allOld = map[string]string{
 		"a.html": "<p>a", "b.html": "<p>b", "c.html": "<p>c", "x.html": "<p>x", "y.html": "<p>y", "old/1.html": "<p>1", "old/2.html": "<p>2", "gone/g.html": "<p>g",
+		"left.html": "<p>l",
 	}
 	allNew = map[string]string{
 		"a.html": "<p>A", "deep/er/b.html": "<p>b", "deep/c.html": "<p>C", "x.html": "<p>y", "y.html": "<p>X", "old/2.html": "<p>1", "old/3.html": "<p>2", "new/n.html": "<p>n",
+		"deep/left.html": "<p>L", "left.html": "<p>gone to deep",
 	}
 )
 

@@ -1,8 +1,10 @@
 package workbench
 
 import (
+	"errors"
 	"path/filepath"
 	"slices"
+	"strings"
 
 	"arvel/core/address"
 	"arvel/core/audit"
@@ -95,6 +97,11 @@ func (w *Workbench) SetSettings(s store.Settings) error {
 			return &SettingError{"There is no rule " + name + "."}
 		}
 	}
+	for _, name := range s.IndexNames {
+		if name == "" || strings.Contains(name, "/") {
+			return &SettingError{"An index page is named like " + audit.Mono("index.html") + ", without a folder, not " + audit.Mono(name) + "."}
+		}
+	}
 	before := w.kept
 	w.kept = s
 	if err := w.settle("", false); err != nil {
@@ -103,7 +110,7 @@ func (w *Workbench) SetSettings(s store.Settings) error {
 	}
 	if err := w.store.SetSettings(w.ID, s); err != nil {
 		w.kept = before
-		return err
+		return errors.Join(err, w.settle("", false))
 	}
 	w.judgeAnew()
 	return nil
