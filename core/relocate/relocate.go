@@ -103,8 +103,17 @@ func New(s *site.Snapshot, moves []Move, o Options) *Plan {
 		Plan: &Plan{}, snapshot: s, to: map[string]string{}, from: map[string]string{}, folders: map[string]string{},
 		now: address.NewResolver(s.Place), then: address.NewResolver(s.Place),
 	}
-	for _, m := range Innermost(moves) {
-		p.expand(m)
+	for _, m := range moves {
+		if fault := pathFault(m.To); fault != "" {
+			p.clash("%s %s.", audit.Mono(m.To), fault)
+		}
+	}
+	if len(p.Clashes) > 0 {
+		return p.Plan
+	}
+	moves = Innermost(moves)
+	for _, m := range moves {
+		p.expand(m.From, m.To)
 	}
 	p.check()
 	if len(p.Clashes) > 0 {
@@ -147,21 +156,13 @@ func (p *planner) clash(format string, args ...any) {
 }
 
 // expand makes of a move those of all files that go with it.
-func (p *planner) expand(m Move) {
-	from, to := strings.Trim(path.Clean("/"+m.From), "/"), strings.Trim(path.Clean("/"+m.To), "/")
-	if fault := pathFault(m.To); fault != "" {
-		p.clash("%s %s.", audit.Mono(m.To), fault)
-		return
-	}
-	if from == to {
-		return
-	}
+func (p *planner) expand(from, to string) {
 	if _, isFile := p.snapshot.Find(from); isFile {
 		p.one(from, to)
 		return
 	}
 	if p.snapshot.Folders[from] == nil || from == "" {
-		p.clash("There is no %s in the folder.", audit.Mono(m.From))
+		p.clash("There is no %s in the folder.", audit.Mono(from))
 		return
 	}
 	if strings.HasPrefix(to+"/", from+"/") {
@@ -181,10 +182,17 @@ func (p *planner) expand(m Move) {
 	}
 }
 
-// Innermost returns the moves, those of what stands deeper in the folder first.
+// Innermost returns the moves that move anything, with plain paths, those of what stands deeper in the folder first.
 func Innermost(moves []Move) []Move {
-	depth := func(m Move) int { return strings.Count(strings.Trim(path.Clean("/"+m.From), "/"), "/") }
-	return slices.SortedStableFunc(slices.Values(moves), func(a, b Move) int { return depth(b) - depth(a) })
+	var out []Move
+	for _, m := range moves {
+		m.From, m.To = strings.Trim(path.Clean("/"+m.From), "/"), strings.Trim(path.Clean("/"+m.To), "/")
+		if m.From != m.To {
+			out = append(out, m)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Move) int { return strings.Count(b.From, "/") - strings.Count(a.From, "/") })
+	return out
 }
 
 // pathFault says what keeps a path from being one in the folder, as the end of a sentence that begins with it.
@@ -239,24 +247,16 @@ func (p *planner) check() {
 			p.clash("%s differs from %s in letter case alone, which many disks can't keep apart.", audit.Mono(m.To), audit.Mono(other))
 		}
 		for dir, _ := site.Cut(m.To); dir != ""; dir, _ = site.Cut(dir) {
-			if _, isFile := p.snapshot.Find(dir); isFile && p.to[dir] == "" {
+			if _, isFile := p.snapshot.Find(dir); isFile {
 				p.clash("%s is a file, so nothing can stand in it.", audit.Mono(dir))
+			} else if _, comes := p.from[dir]; comes {
+				p.clash("%s can't be a file and a folder at once.", audit.Mono(dir))
 			}
 		}
-		if f := p.snapshot.Folders[m.To]; f != nil && !p.leaves(m.To) {
+		if p.snapshot.Folders[m.To] != nil {
 			p.clash("%s is a folder already.", audit.Mono(m.To))
 		}
 	}
-}
-
-// leaves tells whether every file of a folder goes elsewhere.
-func (p *planner) leaves(dir string) bool {
-	for i := range p.snapshot.Files {
-		if q := p.snapshot.Files[i].Path; strings.HasPrefix(q, dir+"/") && p.to[q] == "" {
-			return false
-		}
-	}
-	return true
 }
 
 // affected returns the files whose references may have to be rewritten: what moves, what refers to it, and what refers

@@ -233,6 +233,10 @@ func (e *FileInTheWayError) Error() string {
 func (f *Folder) missingFolders(plan *Plan) ([]string, error) {
 	var out []string
 	seen := map[string]bool{}
+	comes := map[string]bool{}
+	for i := range plan.Files {
+		comes[plan.Files[i].Path] = plan.Files[i].Kind != change.Deleted
+	}
 	var need func(dir string) error
 	need = func(dir string) error {
 		if dir == "" || dir == "." || seen[dir] {
@@ -245,7 +249,7 @@ func (f *Folder) missingFolders(plan *Plan) ([]string, error) {
 		if err := need(path.Dir(dir)); err != nil || f.IsFolder(dir) {
 			return err
 		}
-		if f.stands(dir) {
+		if f.stands(dir) || comes[dir] {
 			return &FileInTheWayError{dir}
 		}
 		out = append(out, dir)
@@ -289,19 +293,8 @@ func (f *Folder) Carry(set change.Set, j Journal) error {
 // Recover completes the change set of a plan that was cut short, or takes it back if a file in it was edited since. It
 // tells which.
 func (f *Folder) Recover(plan *Plan) (completed bool, err error) {
-	courses := make([]*course, len(plan.Files))
-	arrives := map[string]change.Hash{}
-	for i := range plan.Files {
-		courses[i] = f.course(plan, i, true)
-		arrives[courses[i].want.path] = courses[i].want.hash
-	}
-	completed = true
-	for _, c := range courses {
-		// What is to be taken away may have given its place already to what comes there.
-		if !f.reachable(c) && !(c.want.path == "" && f.is(c.have.path, arrives[c.have.path])) {
-			completed = false
-		}
-	}
+	courses := f.courses(plan, true)
+	completed = !slices.ContainsFunc(courses.list, func(c *course) bool { return !f.reachable(courses, c) })
 	return completed, f.settle(plan, completed, false)
 }
 
@@ -315,10 +308,11 @@ type side struct {
 type course struct {
 	*PlannedFile
 	have, want side
-	// beside is where what is wanted stands until it takes its place.
-	beside string
-	edits  []change.Edit // from the one to the other
-	whole  []byte        // all bytes of what is wanted, if they are known
+	// beside is where what is wanted stands until it takes its place, left where what there is may stand if the other
+	// way was cut short.
+	beside, left string
+	edits        []change.Edit // from the one to the other
+	whole        []byte        // all bytes of what is wanted, if they are known
 }
 
 func (f *Folder) course(plan *Plan, i int, forward bool) *course {
@@ -344,29 +338,69 @@ func (f *Folder) course(plan *Plan, i int, forward bool) *course {
 	if (p.Kind == change.Made) == forward {
 		c.whole = p.Content
 	}
+	there := fmt.Sprintf("%s%s-%d", temporary, plan.Token, i)
+	back := there + "-back"
+	if !forward {
+		there, back = back, there
+	}
 	if c.want.path != "" {
-		c.beside = path.Join(path.Dir(c.want.path), fmt.Sprintf("%s%s-%d", temporary, plan.Token, i))
+		c.beside = path.Join(path.Dir(c.want.path), there)
+	}
+	if c.have.path != "" {
+		c.left = path.Join(path.Dir(c.have.path), back)
 	}
 	return c
 }
 
-// reachable tells whether what is wanted of a file can be had without touching what somebody else wrote.
-func (f *Folder) reachable(c *course) bool {
-	if c.want.path == "" {
-		return f.is(c.have.path, c.have.hash) || !f.stands(c.have.path)
+// courses are those of all files of a plan, and what may stand at each path by them.
+type courses struct {
+	list    []*course
+	belongs map[string][]change.Hash
+}
+
+func (f *Folder) courses(plan *Plan, forward bool) courses {
+	out := courses{belongs: map[string][]change.Hash{}}
+	for i := range plan.Files {
+		c := f.course(plan, i, forward)
+		out.list = append(out.list, c)
+		for _, s := range []side{c.have, c.want} {
+			if s.path != "" {
+				out.belongs[s.path] = append(out.belongs[s.path], s.hash)
+			}
+		}
 	}
+	return out
+}
+
+// foreign tells whether something stands at a path that is of no side of any file of a plan, so somebody else wrote it.
+func (f *Folder) foreign(all courses, p string) bool {
+	return f.stands(p) && !slices.ContainsFunc(all.belongs[p], func(h change.Hash) bool { return f.is(p, h) })
+}
+
+// reachable tells whether what is wanted of a file can be had without touching what somebody else wrote.
+func (f *Folder) reachable(all courses, c *course) bool {
 	switch {
+	case c.want.path == "":
+		return !f.foreign(all, c.have.path)
+	case f.foreign(all, c.want.path):
+		return false
 	case f.is(c.want.path, c.want.hash), f.is(c.beside, c.want.hash):
 		return true
 	case c.have.path == "":
 		return c.whole != nil
 	}
-	return f.is(c.have.path, c.have.hash) || c.have.hash == c.want.hash && f.besideOf(c)
+	return f.source(c) != ""
 }
 
-// besideOf tells whether a file that is only moved stands beside either of its places, under the plan's name.
-func (f *Folder) besideOf(c *course) bool {
-	return f.is(path.Join(path.Dir(c.have.path), path.Base(c.beside)), c.want.hash)
+// source returns where that stands which what is wanted is made of: in its place, or beside it if it did not take that or
+// was on its way from it; "" for nowhere.
+func (f *Folder) source(c *course) string {
+	for _, p := range []string{c.have.path, c.left} {
+		if f.is(p, c.have.hash) {
+			return p
+		}
+	}
+	return ""
 }
 
 func (f *Folder) stands(p string) bool {
@@ -391,11 +425,15 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 			return &WriteError{dir, err}
 		}
 	}
+	all := f.courses(plan, forward)
 	courses := make([]*course, 0, len(plan.Files))
 	wanted := map[string]bool{}
-	for i := range plan.Files {
-		c := f.course(plan, i, forward)
-		if !fresh && !f.reachable(c) {
+	kept := map[string]bool{} // what is of a moved file nowhere else, since somebody took its place
+	for _, c := range all.list {
+		if !fresh && !f.reachable(all, c) {
+			if c.Kind == change.Moved && !f.is(c.have.path, c.have.hash) {
+				kept[c.beside], kept[c.left] = true, true
+			}
 			continue
 		}
 		courses = append(courses, c)
@@ -431,6 +469,11 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 	if err != nil {
 		return err
 	}
+	if !fresh {
+		if err := f.sweep(plan, kept); err != nil {
+			return err
+		}
+	}
 	touched := map[string]bool{}
 	for _, c := range courses {
 		for _, p := range []string{c.have.path, c.want.path} {
@@ -447,16 +490,12 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 		}
 		touched[path.Dir(emptied[i])] = true
 	}
-	err = eachOf(slices.Collect(maps.Keys(touched)), func(_ int, dir string) error {
+	return eachOf(slices.Collect(maps.Keys(touched)), func(_ int, dir string) error {
 		if err := f.syncFolder(filepath.FromSlash(dir)); err != nil && !errors.Is(err, fs.ErrNotExist) {
 			return &WriteError{dir, err}
 		}
 		return nil
 	})
-	if err != nil || fresh {
-		return err
-	}
-	return f.sweep(plan)
 }
 
 // atOnce is how many files are worked on at a time: each waits for the disk.
@@ -493,19 +532,19 @@ func (f *Folder) stage(courses []*course, fresh bool) error {
 }
 
 func (f *Folder) stageOne(c *course, fresh bool) error {
-	if !fresh && (f.is(c.want.path, c.want.hash) || f.is(c.beside, c.want.hash)) {
-		return nil
+	from := c.have.path
+	if !fresh {
+		if f.is(c.want.path, c.want.hash) || f.is(c.beside, c.want.hash) {
+			return nil
+		}
+		from = f.source(c)
 	}
 	if c.have.hash == c.want.hash && c.have.path != "" { // only moved
-		from := c.have.path
-		if !fresh && f.besideOf(c) {
-			from = path.Join(path.Dir(c.have.path), path.Base(c.beside))
-		}
 		return f.root.Rename(filepath.FromSlash(from), filepath.FromSlash(c.beside))
 	}
 	b := c.whole
 	if b == nil && c.have.path != "" {
-		old, err := f.Read(c.have.path)
+		old, err := f.Read(from)
 		if err != nil {
 			return err
 		}
@@ -516,7 +555,7 @@ func (f *Folder) stageOne(c *course, fresh bool) error {
 			return err
 		}
 	}
-	return f.write(c, b)
+	return f.write(c, from, b)
 }
 
 // temporary begins the name of a file that is written beside the one it will replace.
@@ -529,8 +568,8 @@ func token() string {
 	return hex.EncodeToString(b[:])
 }
 
-// sweep removes what a killed process left half written beside the files of a plan.
-func (f *Folder) sweep(plan *Plan) error {
+// sweep removes what a killed process left half written beside the files of a plan, but for what is kept.
+func (f *Folder) sweep(plan *Plan, kept map[string]bool) error {
 	for i := range plan.Files {
 		for _, p := range []string{plan.Files[i].Path, plan.Files[i].From} {
 			if p == "" {
@@ -541,6 +580,9 @@ func (f *Folder) sweep(plan *Plan) error {
 				return err
 			}
 			for _, l := range left {
+				if kept[l] {
+					continue
+				}
 				if err := f.root.Remove(filepath.FromSlash(l)); err != nil && !errors.Is(err, fs.ErrNotExist) {
 					return err
 				}
@@ -550,15 +592,16 @@ func (f *Folder) sweep(plan *Plan) error {
 	return nil
 }
 
-// write writes a file beside its place and syncs it, with the mode and owner of the one that it comes of.
-func (f *Folder) write(c *course, b []byte) (err error) {
+// write writes a file beside its place and syncs it, with the mode and owner of the one that it comes of, which stands at
+// from.
+func (f *Folder) write(c *course, from string, b []byte) (err error) {
 	mode := fs.FileMode(c.Mode)
 	if mode == 0 {
 		mode = 0o644
 	}
 	var info fs.FileInfo
-	if c.have.path != "" {
-		if info, err = f.root.Stat(filepath.FromSlash(c.have.path)); err != nil {
+	if from != "" {
+		if info, err = f.root.Stat(filepath.FromSlash(from)); err != nil {
 			return err
 		}
 		mode = info.Mode().Perm()

@@ -125,11 +125,17 @@ func TestCarriedUntilKilled(t *testing.T) {
 }
 
 // A process that is killed at any step of carrying out a change set, or of undoing it, leaves every file wholly old or
-// wholly new once it is started again, and the history says which.
+// wholly new once it is started again, and the history says which. If one was edited before that, it stays as it is, and
+// all others are as they were.
 func TestKilledAtEveryStep(t *testing.T) {
-	for _, undo := range []string{"", "yes"} {
+	for _, c := range []struct {
+		undo   string
+		edited bool
+		by     int // steps at a time
+	}{{"", false, 1}, {"yes", false, 1}, {"", true, 3}, {"yes", true, 3}} {
+		undo := c.undo
 		n := 0
-		for at := 1; ; at++ {
+		for at := 1; ; at += c.by {
 			dir, data := t.TempDir(), t.TempDir()
 			lay(t, dir, allOld)
 			if undo != "" {
@@ -143,6 +149,9 @@ func TestKilledAtEveryStep(t *testing.T) {
 			out, err := cmd.CombinedOutput()
 			killed := err != nil && strings.Contains(err.Error(), "killed")
 			require.True(t, killed || err == nil, "%v: %s", err, out)
+			if c.edited && killed {
+				lay(t, dir, map[string]string{"a.html": "mine"})
+			}
 			w := sit(t, dir, data)
 			list, _, err := w.History(0, 10)
 			require.NoError(t, err)
@@ -150,6 +159,11 @@ func TestKilledAtEveryStep(t *testing.T) {
 			fresh := list[0].State == store.Done
 			if undo != "" {
 				fresh = len(list) < 2 || list[0].State != store.Done
+			}
+			if c.edited && killed {
+				assert.Equal(t, "mine", got["a.html"])
+				got["a.html"] = map[bool]string{true: "<p>A", false: "<p>a"}[fresh]
+				assert.Equal(t, undo != "", fresh, "what was begun is taken back, at step %d", at)
 			}
 			if fresh {
 				assert.Equal(t, allNew, got, "killed at step %d", at)
@@ -168,8 +182,56 @@ func TestKilledAtEveryStep(t *testing.T) {
 				break
 			}
 		}
-		t.Logf("killed at each of %d steps, undo %q", n-1, undo)
-		assert.Greater(t, n, 15)
+		t.Logf("killed %d times, undo %q, edited %t", n-1, undo, c.edited)
+		assert.Greater(t, n*c.by, 15)
+	}
+}
+
+// What fails in the middle, at whatever step, is taken back to the byte: something stands where a file is to go, or else a
+// program is killed and one of the files is edited before it is started again.
+func TestWhatIsCutShortAtAnyStepIsTakenBackToTheByte(t *testing.T) {
+	t.Cleanup(func() { folder.Step = func() {} })
+	for _, c := range []struct {
+		undo bool
+		at   string // where something gets in the way
+		was  map[string]string
+	}{
+		{false, "deep/c.html", allOld},
+		{false, "old/3.html", allOld},
+		{true, "c.html", allNew},
+		{true, "gone/g.html", allNew},
+	} {
+		failed := 0
+		for at := int64(1); ; at++ {
+			dir := t.TempDir()
+			lay(t, dir, allOld)
+			w := sit(t, dir, t.TempDir())
+			carry := func() error { _, err := w.Carry(t.Context(), everyKind()); return err }
+			if c.undo {
+				require.NoError(t, carry())
+				carry = func() error { _, _, err := w.Undo(t.Context(), 1, false); return err }
+			}
+			var steps atomic.Int64
+			folder.Step = func() {
+				if steps.Add(1) == at {
+					_ = os.MkdirAll(filepath.Join(dir, c.at, "in the way"), 0o755)
+				}
+			}
+			err := carry()
+			folder.Step = func() {}
+			if err == nil && steps.Load() < at {
+				break
+			}
+			if err == nil {
+				continue // it was there already
+			}
+			failed++
+			require.NoError(t, os.RemoveAll(filepath.Join(dir, c.at)))
+			require.Equal(t, c.was, files(t, dir), "%s in the way at step %d: %v", c.at, at, err)
+			require.NoError(t, carry(), "and can be done then")
+			w.Close()
+		}
+		assert.Greater(t, failed, 10, c.at)
 	}
 }
 

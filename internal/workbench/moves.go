@@ -26,6 +26,7 @@ func (v *View) Into(m relocate.Move) relocate.Move {
 // what is left out, goes along.
 func (w *Workbench) PlanMoves(v *View, moves []relocate.Move, o relocate.Options) *relocate.Plan {
 	p := relocate.New(v.Snapshot, moves, o)
+	moves = relocate.Innermost(moves)
 	if p.Clashes = append(p.Clashes, w.linksOff(p, moves)...); len(p.Clashes) > 0 {
 		p.Set = change.Set{}
 		return p
@@ -43,7 +44,7 @@ func (w *Workbench) PlanMoves(v *View, moves []relocate.Move, o relocate.Options
 	for _, dir := range p.Set.Emptied {
 		gone[dir] = true
 	}
-	for _, m := range relocate.Innermost(moves) {
+	for _, m := range moves {
 		if v.Snapshot.Folders[m.From] == nil {
 			continue
 		}

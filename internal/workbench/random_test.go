@@ -1,0 +1,138 @@
+package workbench_test
+
+import (
+	"fmt"
+	"io/fs"
+	"maps"
+	"math/rand/v2"
+	"path"
+	"path/filepath"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"arvel/core/markup"
+	"arvel/core/relocate"
+)
+
+// wish is something an author may want of a folder at any time.
+type wish struct {
+	says  string
+	carry func(b *bench) (int64, error)
+}
+
+// wishes draws one, of the files as they are now.
+func wishes(r *rand.Rand, now map[string]string) wish {
+	paths := slices.Sorted(maps.Keys(now))
+	one := func() string { return paths[r.IntN(len(paths))] }
+	folderOf := func(p string) string { return path.Dir(p) }
+	thing := func() string { // a file, or a folder around it
+		if p := one(); r.IntN(3) > 0 || folderOf(p) == "." {
+			return p
+		} else {
+			return folderOf(p)
+		}
+	}
+	fresh := func(p string) string {
+		dir := []string{"", "club", "a/b", "guides", path.Dir(one()), path.Dir(p)}[r.IntN(6)]
+		name := []string{path.Base(p), path.Base(p), fmt.Sprintf("n%d%s", r.IntN(50), path.Ext(p)), path.Base(one())}[r.IntN(4)]
+		return path.Join(dir, name)
+	}
+	id := func(p string) string {
+		if doc := markup.NewScanner().Page([]byte(now[p])); len(doc.Anchors) > 0 {
+			return doc.Anchors[r.IntN(len(doc.Anchors))].Name
+		}
+		return "none"
+	}
+	switch r.IntN(5) {
+	case 0:
+		p := one()
+		from, to := id(p), fmt.Sprintf("id-%d", r.IntN(9))
+		return wish{fmt.Sprintf("id %s of %s becomes %s", from, p, to), func(b *bench) (int64, error) {
+			_, done, err := b.RenameID(b.Context(), p, from, to, true)
+			return done, err
+		}}
+	case 1:
+		from, to := one(), []string{one(), "https://orchard.example/", "mailto:a@b.example"}[r.IntN(3)]
+		if to == one() || r.IntN(2) == 0 {
+			from += "#" + id(from)
+		}
+		return wish{fmt.Sprintf("%s leads to %s", from, to), func(b *bench) (int64, error) {
+			_, done, err := b.Lead(b.Context(), from, to, true)
+			return done, err
+		}}
+	case 2:
+		choice := []relocate.Choice{relocate.Leave, relocate.Unlink, relocate.Elsewhere}[r.IntN(3)]
+		d := []relocate.Deletion{{Path: thing(), Choice: choice, To: one()}}
+		return wish{fmt.Sprintf("deleted: %v", d), func(b *bench) (int64, error) {
+			_, done, err := b.Delete(b.Context(), d, true)
+			return done, err
+		}}
+	}
+	var moves []relocate.Move
+	for range 1 + r.IntN(4) {
+		p := thing()
+		moves = append(moves, relocate.Move{From: p, To: fresh(p)})
+	}
+	if r.IntN(4) == 0 {
+		p, q := one(), one()
+		moves = []relocate.Move{{From: p, To: q}, {From: q, To: p}}
+	}
+	o := relocate.Options{LeavePages: r.IntN(2) == 0}
+	return wish{fmt.Sprintf("moved: %v %v", moves, o), func(b *bench) (int64, error) { return b.Move(b.Context(), moves, o) }}
+}
+
+func (b *bench) folders() (out []string) {
+	b.Helper()
+	require.NoError(b, filepath.WalkDir(b.dir, func(p string, e fs.DirEntry, err error) error {
+		if err == nil && e.IsDir() {
+			out = append(out, p)
+		}
+		return err
+	}))
+	return out
+}
+
+// Whatever is wished for is done whole or not at all, is undone and redone to the byte, and what is shown then is what a
+// reading of the folder from the start shows.
+func TestWhateverIsCarriedOutIsUndoneAndRedoneToTheByte(t *testing.T) {
+	seed := rand.Uint64()
+	t.Logf("seed %d", seed)
+	r := rand.New(rand.NewPCG(seed, 0))
+	b := newBench(t, notebook(r))
+	carried := 0
+	for range 80 {
+		before, stood := files(t, b.dir), b.folders()
+		w := wishes(r, before)
+		done, err := w.carry(b)
+		if err != nil {
+			require.Equal(t, before, files(t, b.dir), "%s: %v", w.says, err)
+			require.Equal(t, stood, b.folders(), "%s: %v", w.says, err)
+			continue
+		}
+		carried++
+		after, stands := files(t, b.dir), b.folders()
+		undone, _, err := b.Undo(t.Context(), done, false)
+		require.NoError(t, err, w.says)
+		require.Equal(t, before, files(t, b.dir), w.says)
+		require.Equal(t, stood, b.folders(), w.says)
+		redone, _, err := b.Undo(t.Context(), undone, false)
+		require.NoError(t, err, w.says)
+		require.Equal(t, after, files(t, b.dir), w.says)
+		require.Equal(t, stands, b.folders(), w.says)
+		if len(after) < 20 || r.IntN(3) == 0 {
+			_, _, err = b.Undo(t.Context(), redone, false)
+			require.NoError(t, err, w.says)
+		}
+	}
+	assert.Greater(t, carried, 15)
+	shown := b.View()
+	again := &bench{T: t, dir: b.dir, data: t.TempDir()}
+	again.start()
+	defer again.stop()
+	require.Equal(t, len(shown.Snapshot.Files), len(again.View().Snapshot.Files))
+	assert.Equal(t, again.View().Report.Counts, shown.Report.Counts)
+	assert.Equal(t, brokenIn(again.View()), brokenIn(shown))
+}
