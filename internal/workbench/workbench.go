@@ -412,6 +412,9 @@ func (w *Workbench) survey(v *View, c folder.Change) (entries []folder.Entry, re
 		return entries, removed, nil
 	}
 	for _, p := range c.Paths {
+		if p != "" && w.folder.Excluded(p) {
+			continue // it went along with a folder
+		}
 		e, err := w.folder.Stat(p)
 		switch {
 		case err == nil:
