@@ -238,6 +238,13 @@ func TestRulesAboutPagesIdsAndNames(t *testing.T) {
 	}
 	assert.Equal(t, []string{"B c.html file-name", "B c.html unreached", "x.png unused-file"},
 		whole(map[string]string{"index.html": home, "a.html": "<title>A</title><a href=.>x</a>", "B c.html": "<title>B</title><a href=.>x</a>", "x.png": ""}))
+	for page, want := range map[string][]string{
+		"<title>B</title><meta http-equiv=refresh content='0; url=a.html'><a href=a.html>on</a>":  nil,
+		"<title>B</title><meta http-equiv=refresh content='60; url=b.html'><a href=a.html>on</a>": {"b.html unreached"},
+		"<title>B</title><meta property=og:image content=a.html><a href=a.html>on</a>":            {"b.html unreached"},
+	} {
+		assert.Equal(t, want, whole(map[string]string{"index.html": home, "a.html": "<title>A</title><a href=.>x</a>", "b.html": page}), page)
+	}
 	for name, fault := range map[string]string{
 		"a-b_c.html": "", "A.html": "capital", "a b.html": "space", "é.html": "beyond", "a&b.html": "`&`", "1.html": "digit", "d/2/x.html": "",
 	} {

@@ -1,10 +1,12 @@
 package audit
 
 import (
+	"arvel/core/markup"
 	"arvel/core/site"
 )
 
-// unreached: a page that no way leads to from the home page.
+// unreached: a page that no way leads to from the home page. One that leads its visitors on by itself was left for those
+// who come from elsewhere.
 var unreached = &Rule{
 	Name:  "unreached",
 	State: Advice,
@@ -36,7 +38,7 @@ func reach(s *site.Snapshot) (pages, files []int32) {
 	for i := range s.Files {
 		switch f := &s.Files[i]; {
 		case f.Kind == site.Page:
-			if !seen[i] {
+			if !seen[i] && !leadsOn(s, int32(i)) {
 				pages = append(pages, int32(i))
 			}
 		case len(s.From(int32(i))) == 0 && !askedByName(f.Path):
@@ -44,4 +46,18 @@ func reach(s *site.Snapshot) (pages, files []int32) {
 		}
 	}
 	return pages, files
+}
+
+// leadsOn tells whether a page takes its visitors to another file of the folder by itself.
+func leadsOn(s *site.Snapshot, page int32) bool {
+	doc := s.Files[page].Doc
+	if doc == nil {
+		return false
+	}
+	for i, l := range s.Links(page) {
+		if r := &doc.References[i]; r.Element == markup.Meta && r.Role == markup.RoleLink && l.File >= 0 && l.File != page {
+			return true
+		}
+	}
+	return false
 }

@@ -21,6 +21,7 @@ import (
 
 	"arvel/core/change"
 	"arvel/core/markup"
+	"arvel/core/site"
 )
 
 // A ConflictError says which files are not as they were when a change was planned, so that nothing was done.
@@ -293,8 +294,8 @@ func (f *Folder) Carry(set change.Set, j Journal) error {
 // Recover completes the change set of a plan that was cut short, or takes it back if a file in it was edited since. It
 // tells which.
 func (f *Folder) Recover(plan *Plan) (completed bool, err error) {
-	courses := f.courses(plan, true)
-	completed = !slices.ContainsFunc(courses.list, func(c *course) bool { return !f.reachable(courses, c) })
+	all := f.courses(plan, true)
+	completed = !slices.ContainsFunc(all.list, func(c *course) bool { return !f.reachable(all, c) })
 	return completed, f.settle(plan, completed, false)
 }
 
@@ -352,7 +353,8 @@ func (f *Folder) course(plan *Plan, i int, forward bool) *course {
 	return c
 }
 
-// courses are those of all files of a plan, and what may stand at each path by them.
+// courses are those of all files of a plan, and what may stand at each path by them: paths without their letter case, which
+// some disks do not tell.
 type courses struct {
 	list    []*course
 	belongs map[string][]change.Hash
@@ -365,7 +367,8 @@ func (f *Folder) courses(plan *Plan, forward bool) courses {
 		out.list = append(out.list, c)
 		for _, s := range []side{c.have, c.want} {
 			if s.path != "" {
-				out.belongs[s.path] = append(out.belongs[s.path], s.hash)
+				at := site.Fold(s.path)
+				out.belongs[at] = append(out.belongs[at], s.hash)
 			}
 		}
 	}
@@ -374,7 +377,7 @@ func (f *Folder) courses(plan *Plan, forward bool) courses {
 
 // foreign tells whether something stands at a path that is of no side of any file of a plan, so somebody else wrote it.
 func (f *Folder) foreign(all courses, p string) bool {
-	return f.stands(p) && !slices.ContainsFunc(all.belongs[p], func(h change.Hash) bool { return f.is(p, h) })
+	return f.stands(p) && !slices.ContainsFunc(all.belongs[site.Fold(p)], func(h change.Hash) bool { return f.is(p, h) })
 }
 
 // reachable tells whether what is wanted of a file can be had without touching what somebody else wrote.
