@@ -431,11 +431,11 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 	all := f.courses(plan, forward)
 	courses := make([]*course, 0, len(plan.Files))
 	wanted := map[string]bool{}
-	kept := map[string]bool{} // what is of a moved file nowhere else, since somebody took its place
+	var stranded []*course // moved files whose place somebody else took while they were on their way
 	for _, c := range all.list {
 		if !fresh && !f.reachable(all, c) {
 			if c.Kind == change.Moved && !f.is(c.have.path, c.have.hash) {
-				kept[c.beside], kept[c.left] = true, true
+				stranded = append(stranded, c)
 			}
 			continue
 		}
@@ -473,7 +473,10 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 		return err
 	}
 	if !fresh {
-		if err := f.sweep(plan, kept); err != nil {
+		if err := f.land(stranded); err != nil {
+			return err
+		}
+		if err := f.sweep(plan); err != nil {
 			return err
 		}
 	}
@@ -571,8 +574,28 @@ func token() string {
 	return hex.EncodeToString(b[:])
 }
 
-// sweep removes what a killed process left half written beside the files of a plan, but for what is kept.
-func (f *Folder) sweep(plan *Plan, kept map[string]bool) error {
+// land puts moved files that were on their way, and whose place somebody else took, beside that place under a free name.
+func (f *Folder) land(stranded []*course) error {
+	for _, c := range stranded {
+		for _, p := range []string{c.beside, c.left} {
+			if !f.stands(p) {
+				continue
+			}
+			ext := path.Ext(c.want.path)
+			free := strings.TrimSuffix(c.want.path, ext) + "-kept" + ext
+			for n := 2; f.stands(free); n++ {
+				free = fmt.Sprintf("%s-kept-%d%s", strings.TrimSuffix(c.want.path, ext), n, ext)
+			}
+			if err := f.root.Rename(filepath.FromSlash(p), filepath.FromSlash(free)); err != nil {
+				return &WriteError{free, err}
+			}
+		}
+	}
+	return nil
+}
+
+// sweep removes what a killed process left half written beside the files of a plan.
+func (f *Folder) sweep(plan *Plan) error {
 	for i := range plan.Files {
 		for _, p := range []string{plan.Files[i].Path, plan.Files[i].From} {
 			if p == "" {
@@ -583,9 +606,6 @@ func (f *Folder) sweep(plan *Plan, kept map[string]bool) error {
 				return err
 			}
 			for _, l := range left {
-				if kept[l] {
-					continue
-				}
 				if err := f.root.Remove(filepath.FromSlash(l)); err != nil && !errors.Is(err, fs.ErrNotExist) {
 					return err
 				}
