@@ -30,13 +30,12 @@ type wish struct {
 func wishes(r *rand.Rand, now map[string]string) wish {
 	paths := slices.Sorted(maps.Keys(now))
 	one := func() string { return paths[r.IntN(len(paths))] }
-	folderOf := func(p string) string { return path.Dir(p) }
-	thing := func() string { // a file, or a folder around it
-		if p := one(); r.IntN(3) > 0 || folderOf(p) == "." {
-			return p
-		} else {
-			return folderOf(p)
+	thing := func() string { // a file, or the folder around it
+		p := one()
+		if dir := path.Dir(p); dir != "." && r.IntN(3) == 0 {
+			return dir
 		}
+		return p
 	}
 	fresh := func(p string) string {
 		dir := []string{"", "club", "a/b", "guides", path.Dir(one()), path.Dir(p)}[r.IntN(6)]
@@ -61,7 +60,7 @@ func wishes(r *rand.Rand, now map[string]string) wish {
 		}}
 	case 1:
 		from, to := one(), []string{one(), "https://orchard.example/", "mailto:a@b.example"}[r.IntN(3)]
-		if to == one() || r.IntN(2) == 0 {
+		if r.IntN(2) == 0 {
 			from += "#" + id(from)
 		}
 		return wish{fmt.Sprintf("%s leads to %s", from, to), func(b *bench) (int64, error) {

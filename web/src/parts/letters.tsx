@@ -25,7 +25,10 @@ export function Letters({ runs, side, gaps }: { runs: Run[]; side: Side; gaps?: 
         const missing = run[side === "written" ? "real" : "written"].length - text.length;
         if (text === "" && !gaps) return null;
         return (
-          <mark key={key} className={`border-b-2 whitespace-pre ${marks[side]} font-semibold`}>
+          <mark
+            key={key}
+            className={`border-b-2 ${gaps ? "whitespace-pre" : "whitespace-pre-wrap"} box-decoration-clone ${marks[side]} font-semibold`}
+          >
             {visible(text)}
             {gaps && missing > 0 ? " ".repeat(missing) : ""}
           </mark>
