@@ -1,5 +1,5 @@
 import { Popover } from "radix-ui";
-import { useEffect, useRef } from "react";
+import { useLayoutEffect, useRef } from "react";
 
 /** The keys, and what they do. Views that have more say so where they work. */
 const keys: [string, string][] = [
@@ -22,13 +22,13 @@ const keys: [string, string][] = [
 /** What a key does in the view at hand; true if it was used. */
 export type KeyHandler = (key: string) => boolean;
 
-/** Hands keys that are typed outside of a field to the handler. */
+/** Hands keys that are typed outside of a field to the handler. A key counts as soon as what it does can be read. */
 export function useKeys(handler: KeyHandler): void {
   const current = useRef(handler);
-  useEffect(() => {
+  useLayoutEffect(() => {
     current.current = handler;
   });
-  useEffect(() => {
+  useLayoutEffect(() => {
     const press = (e: KeyboardEvent) => {
       const at = e.target;
       if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented) return;
