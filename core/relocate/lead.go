@@ -46,7 +46,7 @@ func aimAt(s *site.Snapshot, said string) aim {
 		a.file, a.id, _ = strings.Cut(said, "#")
 		a.hasID = a.id != ""
 	}
-	a.file = strings.Trim(path.Clean("/"+a.file), "/")
+	a.file = plain(a.file)
 	if i, there := s.Find(a.file); there {
 		a.index = i
 	} else if f := s.Folders[a.file]; f != nil && f.Index >= 0 {
@@ -201,7 +201,7 @@ func (l *leader) leads(file int32, k int, now *address.Target, a *aim) bool {
 		if link.File != a.index || !lands(l.snapshot, link) {
 			return false
 		}
-	case lands(l.snapshot, link) || strings.Trim(path.Clean("/"+now.Path), "/") != a.file:
+	case lands(l.snapshot, link) || plain(now.Path) != a.file:
 		return false
 	}
 	return !a.hasID || l.named(a.index, now) == a.id

@@ -174,9 +174,7 @@ func (n *noticed) all() {
 		if f.Doc == nil || from == "" && !fails(n.snapshot, int32(i)) || from != "" && n.counts[from] == nil {
 			continue
 		}
-		if edits := n.edits(int32(i), f); len(edits) > 0 {
-			n.Set.Files = append(n.Set.Files, change.File{Kind: change.Edited, Path: f.Path, Before: f.Hash, Edits: edits})
-		}
+		n.change(f, n.edits(int32(i), f))
 	}
 }
 

@@ -186,7 +186,7 @@ func (p *planner) expand(from, to string) {
 func Innermost(moves []Move) []Move {
 	var out []Move
 	for _, m := range moves {
-		m.From, m.To = strings.Trim(path.Clean("/"+m.From), "/"), strings.Trim(path.Clean("/"+m.To), "/")
+		m.From, m.To = plain(m.From), plain(m.To)
 		if m.From != m.To {
 			out = append(out, m)
 		}
@@ -194,6 +194,9 @@ func Innermost(moves []Move) []Move {
 	slices.SortStableFunc(out, func(a, b Move) int { return strings.Count(b.From, "/") - strings.Count(a.From, "/") })
 	return out
 }
+
+// plain returns a path that was typed as the snapshot has it.
+func plain(p string) string { return strings.Trim(path.Clean("/"+p), "/") }
 
 // pathFault says what keeps a path from being one in the folder, as the end of a sentence that begins with it.
 func pathFault(to string) string {

@@ -89,7 +89,7 @@ func Remove(s *site.Snapshot, deletions []Deletion, source func(string) ([]byte,
 
 // expand notes each file that is deleted.
 func (r *remover) expand(f Deletion) {
-	p := strings.Trim(path.Clean("/"+f.Path), "/")
+	p := plain(f.Path)
 	if i, isFile := r.snapshot.Find(p); isFile {
 		r.deletions[i] = f
 		return

@@ -1,6 +1,7 @@
 package repair_test
 
 import (
+	"maps"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -25,16 +26,13 @@ var library = map[string]string{
 func repairs(t *testing.T, link string) ([]repair.Repair, *audit.Case, string) {
 	t.Helper()
 	page := `<h2 id="beans">Beans</h2><h2 id="squash">Squash</h2>` + link
-	var files []site.File
-	for p, src := range library {
-		files = append(files, site.File{Path: p, Kind: site.KindOf(p), Doc: doc(p, src)})
-	}
-	files = append(files, site.File{Path: "guides/sowing.html", Kind: site.Page, Doc: doc("x.html", page)})
-	s := site.Build(files, site.Options{Place: address.Place{Mount: "/"}})
+	files := maps.Clone(library)
+	files["guides/sowing.html"] = page
+	s, past := folder(files, nil)
 	file, _ := s.Find("guides/sowing.html")
 	c := audit.NewCase(s, file, 0)
 	findings, _ := audit.JudgeCase(c)
-	return repair.NewPlanner(s, repair.Past{}).For(c, findings), c, page
+	return repair.NewPlanner(s, past).For(c, findings), c, page
 }
 
 func doc(path, src string) *markup.Document {

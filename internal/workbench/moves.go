@@ -45,24 +45,12 @@ func (w *Workbench) PlanMoves(v *View, moves []relocate.Move, o relocate.Options
 		gone[dir] = true
 	}
 	for _, m := range moves {
-		if v.Snapshot.Folders[m.From] == nil {
-			continue
-		}
-		files, dirs := w.folder.All(m.From)
-		for _, q := range files {
-			if known[q] {
-				continue
-			}
-			known[q] = true
-			if hash, _, err := w.folder.Hash(q); err == nil {
-				p.Set.Files = append(p.Set.Files, change.File{Kind: change.Moved, From: q, Path: m.To + strings.TrimPrefix(q, m.From), Before: hash})
-			}
+		files, dirs := w.along(v, m.From, known)
+		for _, f := range files {
+			f.Kind, f.From, f.Path = change.Moved, f.Path, m.To+strings.TrimPrefix(f.Path, m.From)
+			p.Set.Files = append(p.Set.Files, f)
 		}
 		for _, dir := range dirs {
-			if known[dir] {
-				continue
-			}
-			known[dir] = true
 			p.Set.Folders = append(p.Set.Folders, m.To+strings.TrimPrefix(dir, m.From))
 			if !gone[dir] {
 				p.Set.Emptied = append(p.Set.Emptied, dir)
@@ -70,6 +58,31 @@ func (w *Workbench) PlanMoves(v *View, moves []relocate.Move, o relocate.Options
 		}
 	}
 	return p
+}
+
+// along returns what goes along with a folder of the view but is not known to go by itself: files, as they stand and with
+// their hashes, and folders. They are known then.
+func (w *Workbench) along(v *View, dir string, known map[string]bool) (files []change.File, dirs []string) {
+	if v.Snapshot.Folders[dir] == nil {
+		return nil, nil
+	}
+	all, folders := w.folder.All(dir)
+	for _, q := range all {
+		if known[q] {
+			continue
+		}
+		known[q] = true
+		if hash, _, err := w.folder.Hash(q); err == nil {
+			files = append(files, change.File{Path: q, Before: hash})
+		}
+	}
+	for _, q := range folders {
+		if !known[q] {
+			known[q] = true
+			dirs = append(dirs, q)
+		}
+	}
+	return files, dirs
 }
 
 // linksOff says, a sentence each, which symbolic links would lead elsewhere than they did after moves.
@@ -211,19 +224,11 @@ func (w *Workbench) Delete(ctx context.Context, deletions []relocate.Deletion, c
 			}
 		}
 		for _, d := range deletions {
-			if v.Snapshot.Folders[d.Path] == nil {
-				continue
-			}
-			files, dirs := w.folder.All(d.Path)
-			for _, q := range files {
-				if known[q] {
-					continue
-				}
-				if hash, _, err := w.folder.Hash(q); err == nil {
-					known[q] = true
-					p.Set.Files = append(p.Set.Files, change.File{Kind: change.Deleted, Path: q, Before: hash})
-					p.Deleted = append(p.Deleted, relocate.Deleted{Path: q})
-				}
+			files, dirs := w.along(v, d.Path, known)
+			for _, f := range files {
+				f.Kind = change.Deleted
+				p.Set.Files = append(p.Set.Files, f)
+				p.Deleted = append(p.Deleted, relocate.Deleted{Path: f.Path})
 			}
 			for _, dir := range dirs {
 				if !slices.Contains(p.Set.Emptied, dir) {
