@@ -11,6 +11,12 @@ export interface Pointed {
   destination: Landing;
 }
 
+type Row = Omit<Pointed, "destination"> & { destination?: Landing };
+
+/** What the line says of a row; nothing of one that is of no reference. */
+export const pointed = (row: Row | undefined): Pointed | undefined =>
+  row?.destination && { ...row, destination: row.destination };
+
 interface Destination {
   /** What the pointer is on, or else what is selected. */
   shown: Pointed | undefined;

@@ -1,5 +1,5 @@
 import type { Plan } from "../api/client";
-import { usePoint } from "../frame/destination";
+import { pointed, usePoint } from "../frame/destination";
 import { Section } from "../parts/controls";
 import { Letters } from "../parts/letters";
 import { count, Mono, more, Path, Sentence } from "../parts/words";
@@ -64,7 +64,7 @@ export function Follows({ plan, rewritten, told, noun = "reference", onBetter }:
             <div
               // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
               key={i}
-              {...point(r.destination && { ...r, destination: r.destination })}
+              {...point(pointed(r))}
               className="grid grid-cols-[minmax(0,1fr)_36px_minmax(0,1.15fr)_minmax(0,1.15fr)] gap-x-3 border-b border-hairline py-1.5 font-mono text-[12.5px]"
             >
               <Path className="text-[1em]">{r.page}</Path>

@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { answer, api, type Cause, type CauseDetail, type CauseRow } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
-import { useDestination } from "../frame/destination";
+import { pointed, useDestination } from "../frame/destination";
 import { useKeys } from "../frame/keys";
 import { Button, Trouble } from "../parts/controls";
 import { DiffLines } from "../parts/diff";
@@ -21,9 +21,6 @@ interface Props {
 }
 
 const columns = "grid grid-cols-[minmax(0,1fr)_44px_minmax(0,1.3fr)_minmax(0,1.3fr)_24px] gap-x-3";
-
-/** What the destination line says of a row. */
-const pointed = (r: CauseRow | undefined) => r?.destination && { ...r, destination: r.destination };
 
 /** One cause: its evidence, every reference that it touches before and after, and what to do. */
 export function CauseView({ cause, busy, onRepair }: Props) {
