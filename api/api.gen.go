@@ -59,21 +59,42 @@ func (e CauseRowState) Valid() bool {
 	}
 }
 
+// Defines values for ChangeKind.
+const (
+	ChangeKindChange ChangeKind = "change"
+	ChangeKindRedo   ChangeKind = "redo"
+	ChangeKindUndo   ChangeKind = "undo"
+)
+
+// Valid indicates whether the value is a known member of the ChangeKind enum.
+func (e ChangeKind) Valid() bool {
+	switch e {
+	case ChangeKindChange:
+		return true
+	case ChangeKindRedo:
+		return true
+	case ChangeKindUndo:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ChangeState.
 const (
-	Done      ChangeState = "done"
-	TakenBack ChangeState = "taken back"
-	Writing   ChangeState = "writing"
+	ChangeStateDone      ChangeState = "done"
+	ChangeStateTakenBack ChangeState = "taken back"
+	ChangeStateWriting   ChangeState = "writing"
 )
 
 // Valid indicates whether the value is a known member of the ChangeState enum.
 func (e ChangeState) Valid() bool {
 	switch e {
-	case Done:
+	case ChangeStateDone:
 		return true
-	case TakenBack:
+	case ChangeStateTakenBack:
 		return true
-	case Writing:
+	case ChangeStateWriting:
 		return true
 	default:
 		return false
@@ -175,6 +196,7 @@ const (
 	EventKindFailed   EventKind = "failed"
 	EventKindProgress EventKind = "progress"
 	EventKindRenewed  EventKind = "renewed"
+	EventKindWorking  EventKind = "working"
 )
 
 // Valid indicates whether the value is a known member of the EventKind enum.
@@ -185,6 +207,8 @@ func (e EventKind) Valid() bool {
 	case EventKindProgress:
 		return true
 	case EventKindRenewed:
+		return true
+	case EventKindWorking:
 		return true
 	default:
 		return false
@@ -520,23 +544,49 @@ type CauseRowState string
 
 // Change defines model for Change.
 type Change struct {
-	CanUndo  bool          `json:"canUndo"`
-	Files    []ChangedFile `json:"files"`
-	Id       int64         `json:"id"`
-	Made     time.Time     `json:"made"`
-	State    ChangeState   `json:"state"`
-	Title    string        `json:"title"`
-	Undoes   *int64        `json:"undoes,omitempty"`
-	UndoneBy *int64        `json:"undoneBy,omitempty"`
+	CanUndo bool `json:"canUndo"`
+
+	// Count How many files it changed.
+	Count int   `json:"count"`
+	Id    int64 `json:"id"`
+
+	// Kind Whether it took another one back, or did one again.
+	Kind     ChangeKind  `json:"kind"`
+	Made     time.Time   `json:"made"`
+	State    ChangeState `json:"state"`
+	Title    string      `json:"title"`
+	Undoes   *int64      `json:"undoes,omitempty"`
+	UndoneBy *int64      `json:"undoneBy,omitempty"`
 }
+
+// ChangeKind Whether it took another one back, or did one again.
+type ChangeKind string
 
 // ChangeState defines model for Change.State.
 type ChangeState string
 
+// ChangeDetail defines model for ChangeDetail.
+type ChangeDetail struct {
+	Change Change `json:"change"`
+
+	// Files The first ones.
+	Files      []ChangedFile `json:"files"`
+	FilesInAll int           `json:"filesInAll"`
+
+	// More How many lines are left out.
+	More int `json:"more"`
+}
+
 // ChangeList defines model for ChangeList.
 type ChangeList struct {
 	Changes []Change `json:"changes"`
-	Total   int      `json:"total"`
+
+	// Pruned How many changes were taken out of the history, to keep it within its limits.
+	Pruned int `json:"pruned"`
+
+	// PrunedUntil When the last of those was made.
+	PrunedUntil *time.Time `json:"prunedUntil,omitempty"`
+	Total       int        `json:"total"`
 }
 
 // ChangedFile defines model for ChangedFile.
@@ -683,6 +733,22 @@ type DiskFolder struct {
 	Path   string  `json:"path"`
 }
 
+// Done What a change does, or did, counted from its files.
+type Done struct {
+	Deleted int `json:"deleted"`
+
+	// Edited Files with edits, moved ones too.
+	Edited int `json:"edited"`
+
+	// Folders Folders that are made.
+	Folders int `json:"folders"`
+	Made    int `json:"made"`
+	Moved   int `json:"moved"`
+
+	// References Edits in them.
+	References int `json:"references"`
+}
+
 // Draft defines model for Draft.
 type Draft struct {
 	Base string `json:"base"`
@@ -706,8 +772,11 @@ type EditedText struct {
 // Event defines model for Event.
 type Event struct {
 	// Broke References that are broken and were not.
-	Broke int       `json:"broke"`
-	Kind  EventKind `json:"kind"`
+	Broke int `json:"broke"`
+
+	// Gone Of renewed: how many of the files are not there any more.
+	Gone *int      `json:"gone,omitempty"`
+	Kind EventKind `json:"kind"`
 
 	// Mended References that were broken and are not.
 	Mended int `json:"mended"`
@@ -723,6 +792,9 @@ type Event struct {
 
 	// Version Of renewed: the folder's version from now on.
 	Version *int64 `json:"version,omitempty"`
+
+	// Work Something long that is being done in the folder.
+	Work *Work `json:"work,omitempty"`
 }
 
 // EventKind defines model for Event.Kind.
@@ -758,6 +830,9 @@ type Folder struct {
 	Exclude []string `json:"exclude"`
 	Id      int64    `json:"id"`
 
+	// Missing Whether the problem is that the opened folder is not at its path any more, so that nothing of it is shown.
+	Missing *bool `json:"missing,omitempty"`
+
 	// Name The title of the home page
 	Name string `json:"name"`
 	Path string `json:"path"`
@@ -781,6 +856,9 @@ type Folder struct {
 
 	// Version Grows with every change on disk.
 	Version int64 `json:"version"`
+
+	// Work Something long that is being done in the folder.
+	Work *Work `json:"work,omitempty"`
 }
 
 // FolderState defines model for Folder.State.
@@ -992,6 +1070,9 @@ type Page struct {
 	Trouble   *string `json:"trouble,omitempty"`
 	Unchecked int     `json:"unchecked"`
 
+	// Unsaved Whether text was typed into it that is not saved.
+	Unsaved bool `json:"unsaved"`
+
 	// Untried Links of the page that can be followed and were not tried; 0 until the first one of the folder is.
 	Untried int `json:"untried"`
 }
@@ -1056,6 +1137,9 @@ type Plan struct {
 	// Deleted The files that are deleted and that references of the files that stay lead to; the first ones.
 	Deleted      []DeletedFile `json:"deleted"`
 	DeletedInAll int           `json:"deletedInAll"`
+
+	// Done What a change does, or did, counted from its files.
+	Done Done `json:"done"`
 
 	// Faults New names that may not work everywhere.
 	Faults []NameFault `json:"faults"`
@@ -1175,9 +1259,12 @@ type RepairCertainty string
 type RewrittenReference struct {
 	// Destination Where a reference lands, in a line. It has a state once it is written.
 	Destination *Destination `json:"destination,omitempty"`
-	Line        int          `json:"line"`
-	Page        string       `json:"page"`
-	Runs        []Run        `json:"runs"`
+
+	// Key The reference's on its page; empty if it is none.
+	Key  string `json:"key"`
+	Line int    `json:"line"`
+	Page string `json:"page"`
+	Runs []Run  `json:"runs"`
 
 	// Written As it will be.
 	Written string `json:"written"`
@@ -1205,6 +1292,12 @@ type Run struct {
 
 // Settings defines model for Settings.
 type Settings struct {
+	// HistoryDays For how many days a change is kept in the history; 0 for any age. What was made within the last 24 hours stays.
+	HistoryDays *int `json:"historyDays,omitempty"`
+
+	// HistoryMegabytes How many megabytes of history are kept at most; 0 for 1,000.
+	HistoryMegabytes *int `json:"historyMegabytes,omitempty"`
+
 	// IndexNames Names of index pages, the preferred first; none for the usual ones.
 	IndexNames []string `json:"indexNames"`
 
@@ -1341,6 +1434,14 @@ type WordsAt struct {
 
 	// Written The link as it is written there.
 	Written string `json:"written"`
+}
+
+// Work Something long that is being done in the folder.
+type Work struct {
+	// Done Steps that are done.
+	Done  int    `json:"done"`
+	Title string `json:"title"`
+	Total int    `json:"total"`
 }
 
 // FolderId defines model for folderId.
@@ -1502,6 +1603,9 @@ type LeadElsewhereJSONBody struct {
 	// Carry Carry it out, as one change; else it is only planned.
 	Carry bool   `json:"carry"`
 	From  string `json:"from"`
+
+	// Leave References to leave alone.
+	Leave *[]At  `json:"leave,omitempty"`
 	To    string `json:"to"`
 }
 
@@ -1760,9 +1864,12 @@ type ServerInterface interface {
 	// RepairCauses Write the best repairs of causes, in one change.
 	// (POST /folders/{folder}/causes)
 	RepairCauses(c *gin.Context, folder FolderId)
-	// ListChanges What was changed in a folder, the last change first.
+	// ListChanges What was changed in a folder, the last change first, without the lines.
 	// (GET /folders/{folder}/changes)
 	ListChanges(c *gin.Context, folder FolderId, params ListChangesParams)
+	// GetChange A change with its files and lines, as many as can be looked at.
+	// (GET /folders/{folder}/changes/{change})
+	GetChange(c *gin.Context, folder FolderId, change int64)
 	// GetDiff A change as a unified diff that git apply takes, with the lines around each change as they are now.
 	// (GET /folders/{folder}/changes/{change}/diff)
 	GetDiff(c *gin.Context, folder FolderId, change int64)
@@ -1847,6 +1954,9 @@ type ServerInterface interface {
 	// GetPreview Where the folder's pages can be looked at, as the chosen place would serve them.
 	// (GET /folders/{folder}/preview)
 	GetPreview(c *gin.Context, folder FolderId)
+	// Redo Do the change again that was undone last, unless something else was changed since.
+	// (POST /folders/{folder}/redo)
+	Redo(c *gin.Context, folder FolderId)
 	// ListReferences The references on a page, in reading order.
 	// (GET /folders/{folder}/references)
 	ListReferences(c *gin.Context, folder FolderId, params ListReferencesParams)
@@ -1874,6 +1984,12 @@ type ServerInterface interface {
 	// NoteTried Note that a link was followed in the live page.
 	// (POST /folders/{folder}/tried)
 	NoteTried(c *gin.Context, folder FolderId)
+	// UndoLast Take back the last change that is in effect.
+	// (POST /folders/{folder}/undo)
+	UndoLast(c *gin.Context, folder FolderId)
+	// StopWork Stop what is being done in the folder. What it changed is taken back.
+	// (DELETE /folders/{folder}/work)
+	StopWork(c *gin.Context, folder FolderId)
 	// GetSession What the interface needs to begin with.
 	// (GET /session)
 	GetSession(c *gin.Context)
@@ -2307,6 +2423,40 @@ func (siw *ServerInterfaceWrapper) ListChanges(c *gin.Context) {
 	}
 
 	siw.Handler.ListChanges(c, folder, params)
+}
+
+// GetChange operation middleware
+func (siw *ServerInterfaceWrapper) GetChange(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "change" -------------
+	var change int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "change", c.Param("change"), &change, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter change: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetChange(c, folder, change)
 }
 
 // GetDiff operation middleware
@@ -3215,6 +3365,31 @@ func (siw *ServerInterfaceWrapper) GetPreview(c *gin.Context) {
 	siw.Handler.GetPreview(c, folder)
 }
 
+// Redo operation middleware
+func (siw *ServerInterfaceWrapper) Redo(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Redo(c, folder)
+}
+
 // ListReferences operation middleware
 func (siw *ServerInterfaceWrapper) ListReferences(c *gin.Context) {
 
@@ -3529,6 +3704,56 @@ func (siw *ServerInterfaceWrapper) NoteTried(c *gin.Context) {
 	siw.Handler.NoteTried(c, folder)
 }
 
+// UndoLast operation middleware
+func (siw *ServerInterfaceWrapper) UndoLast(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.UndoLast(c, folder)
+}
+
+// StopWork operation middleware
+func (siw *ServerInterfaceWrapper) StopWork(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.StopWork(c, folder)
+}
+
 // GetSession operation middleware
 func (siw *ServerInterfaceWrapper) GetSession(c *gin.Context) {
 
@@ -3588,6 +3813,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/folders/:folder/cause/diff", wrapper.GetCauseDiff)
 	router.POST(options.BaseURL+"/folders/:folder/cause/aside", wrapper.SetCauseAside)
 	router.GET(options.BaseURL+"/folders/:folder/changes", wrapper.ListChanges)
+	router.GET(options.BaseURL+"/folders/:folder/changes/:change", wrapper.GetChange)
+	router.POST(options.BaseURL+"/folders/:folder/undo", wrapper.UndoLast)
+	router.POST(options.BaseURL+"/folders/:folder/redo", wrapper.Redo)
+	router.DELETE(options.BaseURL+"/folders/:folder/work", wrapper.StopWork)
 	router.POST(options.BaseURL+"/folders/:folder/changes/:change/undo", wrapper.UndoChange)
 	router.POST(options.BaseURL+"/folders/:folder/changes/:change/undo-back-to", wrapper.UndoBackTo)
 	router.GET(options.BaseURL+"/folders/:folder/changes/:change/diff", wrapper.GetDiff)
@@ -4206,6 +4435,46 @@ type ListChangesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListChangesdefaultApplicationProblemPlusJSONResponse) VisitListChangesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetChangeRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Change int64    `json:"change"`
+}
+
+type GetChangeResponseObject interface {
+	VisitGetChangeResponse(w http.ResponseWriter) error
+}
+
+type GetChange200JSONResponse ChangeDetail
+
+func (response GetChange200JSONResponse) VisitGetChangeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetChangedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetChangedefaultApplicationProblemPlusJSONResponse) VisitGetChangeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4904,9 +5173,7 @@ type CarryMovesResponseObject interface {
 	VisitCarryMovesResponse(w http.ResponseWriter) error
 }
 
-type CarryMoves200JSONResponse struct {
-	Change int64 `json:"change"`
-}
+type CarryMoves200JSONResponse Plan
 
 func (response CarryMoves200JSONResponse) VisitCarryMovesResponse(w http.ResponseWriter) error {
 
@@ -5362,6 +5629,9 @@ type GetPreviewResponseObject interface {
 
 type GetPreview200JSONResponse struct {
 	Address string `json:"address"`
+
+	// Enter The same, by which a browser gets in: the path of a page, encoded for a query, may follow.
+	Enter string `json:"enter"`
 }
 
 func (response GetPreview200JSONResponse) VisitGetPreviewResponse(w http.ResponseWriter) error {
@@ -5382,6 +5652,45 @@ type GetPreviewdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetPreviewdefaultApplicationProblemPlusJSONResponse) VisitGetPreviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RedoRequestObject struct {
+	Folder FolderId `json:"folder"`
+}
+
+type RedoResponseObject interface {
+	VisitRedoResponse(w http.ResponseWriter) error
+}
+
+type Redo200JSONResponse Change
+
+func (response Redo200JSONResponse) VisitRedoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RedodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RedodefaultApplicationProblemPlusJSONResponse) VisitRedoResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5754,6 +6063,78 @@ func (response NoteTrieddefaultApplicationProblemPlusJSONResponse) VisitNoteTrie
 	return err
 }
 
+type UndoLastRequestObject struct {
+	Folder FolderId `json:"folder"`
+}
+
+type UndoLastResponseObject interface {
+	VisitUndoLastResponse(w http.ResponseWriter) error
+}
+
+type UndoLast200JSONResponse Change
+
+func (response UndoLast200JSONResponse) VisitUndoLastResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoLastdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UndoLastdefaultApplicationProblemPlusJSONResponse) VisitUndoLastResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StopWorkRequestObject struct {
+	Folder FolderId `json:"folder"`
+}
+
+type StopWorkResponseObject interface {
+	VisitStopWorkResponse(w http.ResponseWriter) error
+}
+
+type StopWork204Response struct {
+}
+
+func (response StopWork204Response) VisitStopWorkResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type StopWorkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StopWorkdefaultApplicationProblemPlusJSONResponse) VisitStopWorkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetSessionRequestObject struct {
 }
 
@@ -5849,9 +6230,12 @@ type StrictServerInterface interface {
 	// RepairCauses Write the best repairs of causes, in one change.
 	// (POST /folders/{folder}/causes)
 	RepairCauses(ctx context.Context, request RepairCausesRequestObject) (RepairCausesResponseObject, error)
-	// ListChanges What was changed in a folder, the last change first.
+	// ListChanges What was changed in a folder, the last change first, without the lines.
 	// (GET /folders/{folder}/changes)
 	ListChanges(ctx context.Context, request ListChangesRequestObject) (ListChangesResponseObject, error)
+	// GetChange A change with its files and lines, as many as can be looked at.
+	// (GET /folders/{folder}/changes/{change})
+	GetChange(ctx context.Context, request GetChangeRequestObject) (GetChangeResponseObject, error)
 	// GetDiff A change as a unified diff that git apply takes, with the lines around each change as they are now.
 	// (GET /folders/{folder}/changes/{change}/diff)
 	GetDiff(ctx context.Context, request GetDiffRequestObject) (GetDiffResponseObject, error)
@@ -5936,6 +6320,9 @@ type StrictServerInterface interface {
 	// GetPreview Where the folder's pages can be looked at, as the chosen place would serve them.
 	// (GET /folders/{folder}/preview)
 	GetPreview(ctx context.Context, request GetPreviewRequestObject) (GetPreviewResponseObject, error)
+	// Redo Do the change again that was undone last, unless something else was changed since.
+	// (POST /folders/{folder}/redo)
+	Redo(ctx context.Context, request RedoRequestObject) (RedoResponseObject, error)
 	// ListReferences The references on a page, in reading order.
 	// (GET /folders/{folder}/references)
 	ListReferences(ctx context.Context, request ListReferencesRequestObject) (ListReferencesResponseObject, error)
@@ -5963,6 +6350,12 @@ type StrictServerInterface interface {
 	// NoteTried Note that a link was followed in the live page.
 	// (POST /folders/{folder}/tried)
 	NoteTried(ctx context.Context, request NoteTriedRequestObject) (NoteTriedResponseObject, error)
+	// UndoLast Take back the last change that is in effect.
+	// (POST /folders/{folder}/undo)
+	UndoLast(ctx context.Context, request UndoLastRequestObject) (UndoLastResponseObject, error)
+	// StopWork Stop what is being done in the folder. What it changed is taken back.
+	// (DELETE /folders/{folder}/work)
+	StopWork(ctx context.Context, request StopWorkRequestObject) (StopWorkResponseObject, error)
 	// GetSession What the interface needs to begin with.
 	// (GET /session)
 	GetSession(ctx context.Context, request GetSessionRequestObject) (GetSessionResponseObject, error)
@@ -6498,6 +6891,33 @@ func (sh *strictHandler) ListChanges(ctx *gin.Context, folder FolderId, params L
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListChangesResponseObject); ok {
 		if err := validResponse.VisitListChangesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetChange operation middleware
+func (sh *strictHandler) GetChange(ctx *gin.Context, folder FolderId, change int64) {
+	var request GetChangeRequestObject
+
+	request.Folder = folder
+	request.Change = change
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetChange(ctx, request.(GetChangeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetChange")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetChangeResponseObject); ok {
+		if err := validResponse.VisitGetChangeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -7481,6 +7901,32 @@ func (sh *strictHandler) GetPreview(ctx *gin.Context, folder FolderId) {
 	}
 }
 
+// Redo operation middleware
+func (sh *strictHandler) Redo(ctx *gin.Context, folder FolderId) {
+	var request RedoRequestObject
+
+	request.Folder = folder
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Redo(ctx, request.(RedoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Redo")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(RedoResponseObject); ok {
+		if err := validResponse.VisitRedoResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // ListReferences operation middleware
 func (sh *strictHandler) ListReferences(ctx *gin.Context, folder FolderId, params ListReferencesParams) {
 	var request ListReferencesRequestObject
@@ -7801,6 +8247,58 @@ func (sh *strictHandler) NoteTried(ctx *gin.Context, folder FolderId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(NoteTriedResponseObject); ok {
 		if err := validResponse.VisitNoteTriedResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// UndoLast operation middleware
+func (sh *strictHandler) UndoLast(ctx *gin.Context, folder FolderId) {
+	var request UndoLastRequestObject
+
+	request.Folder = folder
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UndoLast(ctx, request.(UndoLastRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UndoLast")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(UndoLastResponseObject); ok {
+		if err := validResponse.VisitUndoLastResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// StopWork operation middleware
+func (sh *strictHandler) StopWork(ctx *gin.Context, folder FolderId) {
+	var request StopWorkRequestObject
+
+	request.Folder = folder
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StopWork(ctx, request.(StopWorkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StopWork")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(StopWorkResponseObject); ok {
+		if err := validResponse.VisitStopWorkResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

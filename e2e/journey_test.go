@@ -42,7 +42,7 @@ func TestFindRepairUndoRestart(t *testing.T) {
 	u.choose("Changes", "../image/bean-pods.png became")
 	u.reads("undone since")
 	u.choose("Changes", "Undone: ../image/bean-pods.png")
-	u.press("button", "Undo")
+	u.press("button", "Do it again")
 	u.becomes("guides/sowing.html", after)
 }
 
@@ -171,7 +171,7 @@ func TestFilterByStateAndFollowTheAddress(t *testing.T) {
 func TestTheLossOfTheServerIsShownAndMendsItself(t *testing.T) {
 	u := sitDown(t)
 	u.option("Pages", "Events")
-	address := strings.TrimPrefix(strings.TrimSuffix(u.Address, "/"), "http://127.0.0.1:")
+	address := strings.TrimPrefix(strings.TrimSuffix(u.Address, "/"), "http://localhost:")
 	require.NoError(t, u.Kill())
 	u.reads("Arvel does not answer")
 	p, err := drive.Start("serve", u.dir, "--port", address, "--data", u.data)

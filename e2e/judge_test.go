@@ -131,10 +131,10 @@ func read(t *testing.T, dir, place string) *site.Snapshot {
 	f, err := folder.Open(dir, nil)
 	require.NoError(t, err)
 	defer f.Close()
-	entries, _, err := f.Walk("")
+	listing, err := f.Walk(t.Context(), "")
 	require.NoError(t, err)
 	var files []site.File
-	for _, e := range entries {
+	for _, e := range listing.Entries {
 		file := site.File{Path: e.Path, Kind: site.KindOf(e.Path)}
 		if file.Kind == site.Page {
 			src, err := f.Read(e.Path)

@@ -13,6 +13,7 @@ import (
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"arvel/demo"
@@ -64,9 +65,62 @@ func (u *user) open(path string) {
 	page, err := b.Page(proto.TargetCreateTarget{})
 	require.NoError(u, err)
 	u.page = page.Timeout(90 * time.Second)
+	u.listen(page)
 	u.Cleanup(func() { page.Close() })
 	require.NoError(u, u.page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}))
-	require.NoError(u, u.page.Navigate(u.Address+path))
+	require.NoError(u, u.page.Navigate(u.Enter(path)))
+}
+
+// expected is what a browser says by itself of what Arvel does on purpose, and of a server that was stopped.
+var expected = []string{
+	"allow-scripts and allow-same-origin for its sandbox attribute", "net::ERR_CONNECTION_REFUSED", "net::ERR_INCOMPLETE_CHUNKED_ENCODING", "net::ERR_CONNECTION_RESET", "net::ERR_EMPTY_RESPONSE",
+}
+
+// listen holds that the console stays empty: every error and warning in it fails the test.
+func (u *user) listen(page *rod.Page) {
+	var mu sync.Mutex
+	var said []string
+	say := func(text, from string) {
+		if from != "" && !strings.HasPrefix(from, u.Address) {
+			return // the author's page says what it likes
+		}
+		for _, e := range expected {
+			if contains(text, e) {
+				return
+			}
+		}
+		mu.Lock()
+		defer mu.Unlock()
+		said = append(said, text)
+	}
+	go page.EachEvent(func(e *proto.RuntimeConsoleAPICalled) {
+		if e.Type == proto.RuntimeConsoleAPICalledTypeError || e.Type == proto.RuntimeConsoleAPICalledTypeWarning {
+			text := string(e.Type)
+			for _, a := range e.Args {
+				text += " " + a.Value.String() + a.Description
+			}
+			from := ""
+			if e.StackTrace != nil && len(e.StackTrace.CallFrames) > 0 {
+				from = e.StackTrace.CallFrames[0].URL
+			}
+			say(text, from)
+		}
+	}, func(e *proto.LogEntryAdded) {
+		if e.Entry.Level == proto.LogLogEntryLevelError || e.Entry.Level == proto.LogLogEntryLevelWarning {
+			say(e.Entry.Text+" "+e.Entry.URL, e.Entry.URL)
+		}
+	}, func(e *proto.RuntimeExceptionThrown) {
+		text := e.ExceptionDetails.Text
+		if x := e.ExceptionDetails.Exception; x != nil {
+			text += " " + x.Description
+		}
+		say(text, e.ExceptionDetails.URL)
+	})()
+	u.Cleanup(func() {
+		mu.Lock()
+		defer mu.Unlock()
+		assert.Empty(u, said, "the console stays empty")
+	})
 }
 
 // all returns what has the role and the accessible name now.

@@ -5,14 +5,34 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"arvel/e2e/drive"
 )
+
+// within returns the document in a frame. The author's pages are another site than the interface, so the browser gives them
+// a process of their own.
+func (u *user) within(frame *rod.Element) (*rod.Page, error) {
+	node, err := frame.Describe(1, false)
+	if err != nil {
+		return nil, err
+	}
+	b, err := browser()
+	if err != nil {
+		return nil, err
+	}
+	page, err := b.PageFromTarget(proto.TargetTargetID(node.FrameID))
+	if err != nil {
+		return nil, err
+	}
+	return page.Timeout(60 * time.Second), nil
+}
 
 // inFrame returns the document of the page itself, once it says the words.
 func (u *user) inFrame(words string) *rod.Page {
@@ -23,10 +43,10 @@ func (u *user) inFrame(words string) *rod.Page {
 		if err != nil {
 			return false
 		}
-		if frame, err = e.Frame(); err != nil {
+		if frame, err = u.within(e); err != nil {
 			return false
 		}
-		v, err := frame.Eval(`() => document.body?.innerText ?? ""`)
+		v, err := frame.Timeout(2 * time.Second).Eval(`() => document.body?.innerText ?? ""`)
 		return err == nil && contains(v.Value.Str(), words)
 	}) {
 		u.Fatalf("the page itself does not say “%s”", words)
@@ -58,7 +78,7 @@ func TestThePageItselfIsFollowedAndExplained(t *testing.T) {
 	u.page.MustNavigateBack()
 	require.True(t, drive.Eventually(func() bool {
 		u.follow("Some of us do, some of us laugh", "When to sow squash") // again, if the page was still loading
-		return contains(u.text(), "It was not followed; beside it stands why.")
+		return contains(u.text(), "It was not followed; why is said beside it.")
 	}), u.text())
 	u.see("heading", "No element has the id Squash")
 	u.press("button", "Repair by writing #squash")

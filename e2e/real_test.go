@@ -181,7 +181,7 @@ func TestTheBrowserLandsOnTheSameAfterMovesInRealFolders(t *testing.T) {
 				return len(w.PlanMoves(w.View(), moves, relocate.Options{}).Clashes) == 0
 			})
 			plan := w.PlanMoves(w.View(), moves, relocate.Options{})
-			id, err := w.Move(t.Context(), moves, relocate.Options{})
+			_, id, err := w.Move(moves, relocate.Options{})
 			require.NoError(t, err)
 			place := map[string]string{}
 			for _, m := range plan.Moves {
@@ -205,7 +205,7 @@ func TestTheBrowserLandsOnTheSameAfterMovesInRealFolders(t *testing.T) {
 				}
 			}
 			t.Logf("%d files moved, %d references rewritten; %d land where they did", len(plan.Moves), len(plan.Rewrites), n)
-			_, _, err = w.Undo(t.Context(), id, false)
+			_, _, err = w.Undo(id, false)
 			require.NoError(t, err)
 			assert.Equal(t, files(t, before.dir), files(t, dir), "undone to the byte")
 		})

@@ -9,11 +9,6 @@ export default defineConfig({
     target: "es2023",
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 900,
-    rollupOptions: {
-      // Besides the interface, the script that the preview adds to the author's pages.
-      input: { index: "index.html", live: "src/live/live.ts" },
-      output: { entryFileNames: (chunk) => (chunk.name === "live" ? "live.js" : "assets/[name]-[hash].js") },
-    },
   },
   server: {
     port: 5173,

@@ -2,8 +2,11 @@ package main
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
+	"slices"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -15,28 +18,31 @@ import (
 func checkCommand() *cobra.Command {
 	var data dataOptions
 	var open workbench.Options
-	format := "text"
+	format, accept := "text", false
 	c := &cobra.Command{
 		Use:   "check FOLDER",
 		Short: "Tell what in a folder is broken, and how it can be repaired",
 		Long: "Tell what in a folder is broken, and how it can be repaired.\n\n" +
-			"Exit code 0: nothing is broken; 1: something is; 2: the folder could not be checked.",
+			"Exit code 0: nothing is broken; 1: something is; 2: the folder could not be checked, or not the whole of it.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			print, ok := formats[format]
 			if !ok {
 				return fmt.Errorf("there is no format %q; say text, json, sarif or csv", format)
 			}
-			w, err := read(c, &data, args[0], open)
+			w, done, err := read(c, &data, args[0], open)
 			if err != nil {
 				return err
 			}
-			defer w.Close()
+			defer done()
 			v := w.View()
 			for _, t := range v.Trouble {
-				fmt.Fprintln(c.ErrOrStderr(), "arvel:", t)
+				fmt.Fprintln(c.ErrOrStderr(), "arvel:", shown(t))
 			}
 			if err := print(c.OutOrStdout(), v); err != nil {
+				return err
+			}
+			if err := unread(v, accept); err != nil {
 				return err
 			}
 			if v.Report.Counts.Broken > 0 {
@@ -46,6 +52,7 @@ func checkCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&format, "format", format, "text, json, sarif or csv")
+	acceptFlag(c, &accept)
 	placeFlags(c, &open)
 	data.flags(c, true)
 	return c
@@ -57,22 +64,68 @@ func placeFlags(c *cobra.Command, o *workbench.Options) {
 	c.Flags().StringArrayVar(&o.Exclude, "ignore", nil, "a pattern of names or paths to leave out; may be given several times")
 }
 
-// read opens a folder and reads it.
-func read(c *cobra.Command, data *dataOptions, path string, o workbench.Options) (*workbench.Workbench, error) {
-	st, err := data.open()
+func acceptFlag(c *cobra.Command, accept *bool) {
+	c.Flags().BoolVar(accept, "accept-unread", false, "go on although some pages or folders can't be read, so that findings in them stay unknown")
+}
+
+// unread returns an error if something could not be read and that is not accepted.
+func unread(v *workbench.View, accept bool) error {
+	if accept || len(v.Unread) == 0 {
+		return nil
+	}
+	names := v.Unread
+	if len(names) > 3 {
+		names = append(slices.Clone(names[:3]), "others")
+	}
+	return fmt.Errorf("%s could not be read (%s), so there may be findings that nobody knows of; say --accept-unread to go on without",
+		plural(len(v.Unread), "page or folder", "pages or folders"), strings.Join(names, ", "))
+}
+
+// read opens a folder and reads it. done has to be called when it is no longer needed.
+func read(c *cobra.Command, data *dataOptions, path string, o workbench.Options) (w *workbench.Workbench, done func(), err error) {
+	return opened(c, data, path, o, false)
+}
+
+// opened opens a folder and reads it. To change files, what was cut short before is completed first, and nobody else may
+// change them until done is called.
+func opened(c *cobra.Command, data *dataOptions, path string, o workbench.Options, toChange bool) (w *workbench.Workbench, done func(), err error) {
+	if path == "" {
+		return nil, nil, errors.New("say which folder: an empty name is none")
+	}
+	var undo []func()
+	done = func() {
+		for _, f := range slices.Backward(undo) {
+			f()
+		}
+	}
+	defer func() {
+		if err != nil {
+			done()
+		}
+	}()
+	st, err := data.open(c, toChange)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	w, err := workbench.Open(st, path, o)
-	if err != nil {
-		st.Close()
-		return nil, err
+	undo = append(undo, func() { st.Close() })
+	if toChange {
+		lock, err := st.Lock()
+		if err != nil {
+			return nil, nil, err
+		}
+		undo = append(undo, lock.Release)
 	}
-	if err := w.Read(c.Context()); err != nil {
-		w.Close()
-		return nil, err
+	o.Forget = data.forget
+	if w, err = workbench.Open(st, path, o); err != nil {
+		return nil, nil, err
 	}
-	return w, nil
+	undo = append(undo, w.Close)
+	if toChange {
+		if err := w.Recover(); err != nil {
+			return nil, nil, err
+		}
+	}
+	return w, done, w.Read(c.Context())
 }
 
 var formats = map[string]func(io.Writer, *workbench.View) error{
@@ -223,6 +276,7 @@ func writeJSON(out io.Writer, v any) error {
 }
 
 func printText(out io.Writer, v *workbench.View) error {
+	out = terminal{out}
 	page := ""
 	findings(v, func(f finding) {
 		if f.Page != page {
@@ -253,9 +307,13 @@ func printText(out io.Writer, v *workbench.View) error {
 	return err
 }
 
-func plural(n int, noun string) string {
-	if n == 1 {
+// plural says a number with its noun, which ends in an s if it is no other one.
+func plural(n int, noun string, other ...string) string {
+	switch {
+	case n == 1:
 		return "1 " + noun
+	case len(other) > 0:
+		return fmt.Sprintf("%d %s", n, other[0])
 	}
 	return fmt.Sprintf("%d %ss", n, noun)
 }

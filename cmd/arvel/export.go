@@ -5,6 +5,7 @@ import (
 	"io"
 	"net/url"
 	"strconv"
+	"strings"
 
 	"arvel/core/audit"
 	"arvel/internal/server"
@@ -26,6 +27,9 @@ func printCSV(out io.Writer, v *workbench.View) error {
 		if len(f.Repairs) > 0 {
 			row[11], row[12] = f.Repairs[0].Written, f.Repairs[0].Certainty
 		}
+		for i := range row {
+			row[i] = inCell(row[i])
+		}
 		if err == nil {
 			err = w.Write(row)
 		}
@@ -35,6 +39,14 @@ func printCSV(out io.Writer, v *workbench.View) error {
 	}
 	w.Flush()
 	return w.Error()
+}
+
+// inCell returns a text so that a spreadsheet takes it for a text, and never for a formula that it would work out.
+func inCell(text string) string {
+	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
+		return "'" + text
+	}
+	return text
 }
 
 // The parts of SARIF 2.1.0 that a report of findings has.

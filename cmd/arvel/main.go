@@ -3,9 +3,15 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"io"
 	"os"
+	"os/signal"
+	"strings"
+	"syscall"
+	"unicode"
 
 	"github.com/spf13/cobra"
 
@@ -31,15 +37,45 @@ type dataOptions struct {
 func (o *dataOptions) flags(c *cobra.Command, forget bool) {
 	c.Flags().StringVar(&o.dir, "data", store.DefaultDir(), "the directory in which Arvel keeps what it read and the history of changes")
 	if forget {
-		c.Flags().BoolVar(&o.forget, "forget", false, "keep nothing of what is read")
+		c.Flags().BoolVar(&o.forget, "forget", false, "keep nothing of what is read, and no history; the journal of a change is kept until it is done")
 	}
 }
 
-func (o *dataOptions) open() (*store.Store, error) {
-	if o.forget {
-		return store.Open("")
+// open opens the data directory. What is read is kept nowhere if it is to be forgotten; to change files, the directory is
+// opened all the same, for the journal.
+func (o *dataOptions) open(c *cobra.Command, toChange bool) (*store.Store, error) {
+	dir := o.dir
+	if o.forget && !toChange {
+		dir = ""
 	}
-	return store.Open(o.dir)
+	st, err := store.Open(dir)
+	if err == nil && st.PutAside != "" {
+		fmt.Fprintf(c.ErrOrStderr(), "arvel: the database in %s was damaged. It was kept as %s, and a new one was begun: the files are read anew, and the history begins today.\n", dir, st.PutAside)
+	}
+	return st, err
+}
+
+// shown returns a text as it may go to a terminal: what a name brings along that a terminal would obey is written out.
+func shown(text string) string {
+	var b strings.Builder
+	for _, r := range text {
+		if r != '\n' && r != '\t' && (unicode.IsControl(r) || r == '\u2028' || r == '\u2029' || unicode.Is(unicode.Bidi_Control, r)) {
+			fmt.Fprintf(&b, "\\u%04X", r)
+			continue
+		}
+		b.WriteRune(r)
+	}
+	return b.String()
+}
+
+// terminal writes texts as [shown] returns them.
+type terminal struct{ io.Writer }
+
+func (t terminal) Write(p []byte) (int, error) {
+	if _, err := io.WriteString(t.Writer, shown(string(p))); err != nil {
+		return 0, err
+	}
+	return len(p), nil
 }
 
 func main() {
@@ -51,13 +87,15 @@ func main() {
 	}
 	root.CompletionOptions.DisableDefaultCmd = true
 	root.AddCommand(checkCommand(), repairCommand(), moveCommand(), resolveCommand(), serveCommand(), demoCommand())
-	switch err := root.Execute(); {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	switch err := root.ExecuteContext(ctx); {
 	case err == nil:
 		os.Exit(exitClean)
 	case errors.Is(err, errBroken):
 		os.Exit(exitBroken)
 	default:
-		fmt.Fprintln(os.Stderr, "arvel:", err)
+		fmt.Fprintln(os.Stderr, "arvel:", shown(err.Error()))
 		os.Exit(exitCouldNot)
 	}
 }

@@ -30,11 +30,11 @@ func moveCommand() *cobra.Command {
 			return nil
 		},
 		RunE: func(c *cobra.Command, args []string) error {
-			w, err := readToChange(c, &data, args[0], open, diff)
+			w, done, err := opened(c, &data, args[0], open, !diff)
 			if err != nil {
 				return err
 			}
-			defer w.Close()
+			defer done()
 			v := w.View()
 			var moves []relocate.Move
 			for i := 1; i+1 < len(args); i += 2 {
@@ -59,7 +59,7 @@ func moveCommand() *cobra.Command {
 			made := map[bool]string{true: "would be ", false: ""}[diff]
 			fmt.Fprintf(say, "%s %smoved, %s %srewritten on %s\n", plural(len(plan.Moves), "file"), made, plural(len(plan.Rewrites), "reference"), made, plural(len(pages), "page"))
 			for _, t := range plan.Told {
-				fmt.Fprintf(say, "%s:%d  %s %s\n", t.Page, t.Line, t.Written, strings.TrimSuffix(t.Why, "."))
+				fmt.Fprintf(say, "%s:%d  %s %s\n", shown(t.Page), t.Line, shown(t.Written), strings.TrimSuffix(t.Why, "."))
 			}
 			if w.View().Report.Counts.Broken > 0 {
 				return errBroken

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"fmt"
 	"io"
 
@@ -15,7 +16,7 @@ import (
 func repairCommand() *cobra.Command {
 	var data dataOptions
 	var open workbench.Options
-	certainty, diff := "certain", false
+	certainty, diff, accept := "certain", false, false
 	c := &cobra.Command{
 		Use:   "repair FOLDER",
 		Short: "Repair what can be repaired with certainty",
@@ -28,12 +29,15 @@ func repairCommand() *cobra.Command {
 			if !ok || least == repair.Possible {
 				return fmt.Errorf("there is no certainty %q; say certain or likely", certainty)
 			}
-			w, err := readToChange(c, &data, args[0], open, diff)
+			w, done, err := opened(c, &data, args[0], open, !diff)
 			if err != nil {
 				return err
 			}
-			defer w.Close()
+			defer done()
 			v := w.View()
+			if err := unread(v, accept); err != nil {
+				return err
+			}
 			before := v.Report.Counts
 			picks := repair.Best(v.Causes(), least)
 			set, err := v.Planner().Set(fmt.Sprintf("%s repaired", plural(len(picks), "reference")), picks)
@@ -58,6 +62,7 @@ func repairCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&certainty, "certainty", certainty, "the least certainty of what is written: certain or likely")
 	c.Flags().BoolVar(&diff, "diff", false, "print a unified diff and change nothing")
+	acceptFlag(c, &accept)
 	placeFlags(c, &open)
 	data.flags(c, true)
 	return c
@@ -88,36 +93,6 @@ func summary(out io.Writer, before, after audit.Counts, picks, files int, diff b
 	}
 }
 
-// readToChange reads a folder whose files are to be changed: what was cut short before is completed first, and nobody
-// else may change them meanwhile.
-func readToChange(c *cobra.Command, data *dataOptions, path string, o workbench.Options, diff bool) (*workbench.Workbench, error) {
-	st, err := data.open()
-	if err != nil {
-		return nil, err
-	}
-	w, err := workbench.Open(st, path, o)
-	if err != nil {
-		st.Close()
-		return nil, err
-	}
-	if !diff {
-		// The lock ends with the process.
-		if _, err := st.Lock(); err != nil {
-			w.Close()
-			return nil, err
-		}
-		if err := w.Recover(); err != nil {
-			w.Close()
-			return nil, err
-		}
-	}
-	if err := w.Read(c.Context()); err != nil {
-		w.Close()
-		return nil, err
-	}
-	return w, nil
-}
-
 // carryOrShow carries a change set out, or prints it as a diff.
 func carryOrShow(c *cobra.Command, w *workbench.Workbench, set change.Set, diff bool) error {
 	if diff {
@@ -131,6 +106,8 @@ func carryOrShow(c *cobra.Command, w *workbench.Workbench, set change.Set, diff 
 	if len(set.Files) == 0 && len(set.Folders) == 0 {
 		return nil
 	}
-	_, err := w.Carry(c.Context(), set)
+	stop := context.AfterFunc(c.Context(), w.Stop)
+	defer stop()
+	_, err := w.Carry(set)
 	return err
 }

@@ -22,11 +22,11 @@ func resolveCommand() *cobra.Command {
 			"Exit code 0: it lands; 1: it is broken; 2: it could not be resolved.",
 		Args: cobra.ExactArgs(3),
 		RunE: func(c *cobra.Command, args []string) error {
-			w, err := read(c, &data, args[0], open)
+			w, done, err := read(c, &data, args[0], open)
 			if err != nil {
 				return err
 			}
-			defer w.Close()
+			defer done()
 			page := path.Clean(filepath.ToSlash(args[1]))
 			v := w.View()
 			file, ok := v.Snapshot.Find(page)
@@ -35,7 +35,7 @@ func resolveCommand() *cobra.Command {
 			}
 			cs := audit.Imagine(v.Snapshot, file, args[2])
 			findings, state := audit.JudgeCase(cs)
-			out := c.OutOrStdout()
+			out := terminal{c.OutOrStdout()}
 			for _, line := range cs.Words() {
 				fmt.Fprintln(out, line)
 			}

@@ -127,6 +127,8 @@ func (c *Case) Destination() (verb, where, note string) {
 		return "leads to", t.Path, "which is " + c.Landed().Path + " on disk"
 	case site.OtherForm:
 		return "lands on", c.Landed().Path, "whose name is made of other characters"
+	case site.NotKnown:
+		return "leads to", t.Path, "which could not be read, so it was not checked"
 	case site.OutOfFolder:
 		return "leads to", t.Path, "which is outside of the folder"
 	case site.Nowhere:

@@ -136,7 +136,7 @@ func (r *Report) judge(s *site.Snapshot, files []int32) {
 				if n >= len(files) {
 					return
 				}
-				j.file(files[n])
+				j.safely(files[n])
 			}
 		})
 	}
@@ -144,7 +144,7 @@ func (r *Report) judge(s *site.Snapshot, files []int32) {
 	r.reach(s)
 	r.Counts = Counts{Files: len(s.Files)}
 	for i := range s.Files {
-		if s.Files[i].Kind == site.Page {
+		if s.Files[i].IsPage() {
 			r.Counts.Pages++
 		}
 		for state, n := range r.tallies[i] {
@@ -184,11 +184,29 @@ func (t *Terms) asked(rules []*Rule) []*Rule {
 	return slices.DeleteFunc(slices.Clone(rules), func(r *Rule) bool { return t.Off[r.Name] })
 }
 
+// safely is file for whatever is in a file: where judging it fails, nothing is said of it.
+func (j *judge) safely(file int32) {
+	defer func() {
+		if recover() == nil {
+			return
+		}
+		states := make([]State, len(j.snapshot.Links(file)))
+		for i := range states {
+			states[i] = Inert
+		}
+		j.states[file], j.findings[file], j.tallies[file] = states, nil, [numStates]int32{Inert: int32(len(states))}
+	}()
+	j.file(file)
+}
+
 func (j *judge) file(file int32) {
 	s := j.snapshot
 	j.states[file], j.findings[file], j.tallies[file] = nil, nil, [numStates]int32{}
 	c := caseOf(s, j.resolver, file)
 	doc := s.Files[file].Doc
+	if s.Files[file].Same != "" {
+		return // it is judged at its place
+	}
 	if doc == nil {
 		j.whole(c, file)
 		j.setAside(file)
@@ -311,7 +329,7 @@ func advisable(r *markup.Reference) bool {
 
 // unjudged is the state of a reference that no rule has anything to say of, by what looking it up gave.
 var unjudged = map[site.Outcome]State{
-	site.Elsewhere: Unchecked, site.NotJudged: Inert,
+	site.Elsewhere: Unchecked, site.NotJudged: Inert, site.NotKnown: Unchecked,
 }
 
 // judge asks the rules about a case, appends what they find to findings, and returns the case's state.

@@ -19,24 +19,38 @@ var unreached = &Rule{
 // refers to. Without a home page nothing is said.
 func reach(s *site.Snapshot) (pages, files []int32) {
 	home := s.Folders[""].Index
-	if home < 0 {
+	if home < 0 || len(s.Unknown) > 0 {
 		return nil, nil
 	}
+	for i := range s.Files {
+		if s.Files[i].Unread {
+			return nil, nil // nobody knows where it leads
+		}
+	}
 	seen := make([]bool, len(s.Files))
-	seen[home] = true
-	queue := []int32{home}
+	var queue []int32
+	visit := func(file int32) {
+		if !seen[file] {
+			seen[file] = true
+			queue = append(queue, file)
+		}
+	}
+	visit(home)
 	for len(queue) > 0 {
 		at := queue[0]
 		queue = queue[1:]
+		if same, ok := s.Find(s.Real(at).Path); ok {
+			visit(same)
+		}
 		for _, l := range s.Links(at) {
-			if l.File >= 0 && !seen[l.File] {
-				seen[l.File] = true
-				queue = append(queue, l.File)
+			if l.File >= 0 {
+				visit(l.File)
 			}
 		}
 	}
 	for i := range s.Files {
 		switch f := &s.Files[i]; {
+		case f.Same != "":
 		case f.Kind == site.Page:
 			if !seen[i] && !leadsOn(s, int32(i)) {
 				pages = append(pages, int32(i))

@@ -15,8 +15,22 @@ func Between(before, after string) []Edit {
 			end, fresh = end-1, fresh[:len(fresh)-1]
 		}
 		if start < end || fresh != "" {
-			out = append(out, Edit{start, end, []byte(fresh)})
+			out = append(out, Edit{Start: start, End: end, New: []byte(fresh)})
 		}
 	}
 	return out
+}
+
+// Merge returns what both texts made of another one: the changes of mine and of theirs, if none of them touch.
+func Merge(before, theirs, mine string) (string, bool) {
+	a, b := Between(before, theirs), Between(before, mine)
+	for _, x := range a {
+		for _, y := range b {
+			if x.Start <= y.End && y.Start <= x.End {
+				return "", false
+			}
+		}
+	}
+	out, err := Apply([]byte(before), append(a, b...))
+	return string(out), err == nil
 }

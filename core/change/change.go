@@ -13,6 +13,8 @@ import (
 type Edit struct {
 	Start, End int
 	New        []byte
+	// Old is what has to be there before, so that no edit is made in the wrong place; nil where that was not looked at.
+	Old []byte
 }
 
 // Kind tells what happens to a file.
@@ -88,7 +90,7 @@ func Sorted(edits []Edit, size int) ([]Edit, error) {
 	for _, e := range edits {
 		// What is put in where another edit begins becomes one with it.
 		if n := len(merged); n > 0 && merged[n-1].Start == e.Start && merged[n-1].End == e.Start {
-			merged[n-1].End, merged[n-1].New = e.End, append(slices.Clone(merged[n-1].New), e.New...)
+			merged[n-1].End, merged[n-1].New, merged[n-1].Old = e.End, append(slices.Clone(merged[n-1].New), e.New...), e.Old
 			continue
 		}
 		merged = append(merged, e)
@@ -107,7 +109,7 @@ func Sorted(edits []Edit, size int) ([]Edit, error) {
 	return edits, nil
 }
 
-// Apply returns src with the edits made. src itself is left alone.
+// Apply returns src with the edits made, or an [*EditError] if one does not fit. src itself is left alone.
 func Apply(src []byte, edits []Edit) ([]byte, error) {
 	edits, err := Sorted(edits, len(src))
 	if err != nil {
@@ -115,6 +117,9 @@ func Apply(src []byte, edits []Edit) ([]byte, error) {
 	}
 	size := len(src)
 	for _, e := range edits {
+		if e.Old != nil && !bytes.Equal(src[e.Start:e.End], e.Old) {
+			return nil, &EditError{e, len(src), "other bytes are there than those it replaces"}
+		}
 		size += len(e.New) - (e.End - e.Start)
 	}
 	out := make([]byte, 0, size)
@@ -137,7 +142,7 @@ func Invert(src []byte, edits []Edit) ([]Edit, error) {
 	shift := 0
 	for i, e := range edits {
 		start := e.Start + shift
-		inverse[i] = Edit{start, start + len(e.New), slices.Clone(src[e.Start:e.End])}
+		inverse[i] = Edit{Start: start, End: start + len(e.New), New: slices.Clone(src[e.Start:e.End])}
 		shift += len(e.New) - (e.End - e.Start)
 	}
 	return inverse, nil

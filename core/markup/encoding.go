@@ -214,6 +214,23 @@ func Encode(value, name string) ([]byte, error) {
 	return out, nil
 }
 
+// EncodeExactly returns the bytes that value was read from in a page of the named encoding, or nil where several ways of
+// writing it are read the same, so that nobody can tell.
+func EncodeExactly(value, name string) []byte {
+	ascii := true
+	for i := range len(value) {
+		ascii = ascii && value[i] < 0x80
+	}
+	if name == "iso-2022-jp" || !ascii && name != "utf-8" && name != "" || strings.Contains(value, "\uFFFD") {
+		return nil
+	}
+	b, err := Encode(value, name)
+	if err != nil {
+		return nil
+	}
+	return append([]byte{}, b...)
+}
+
 // Decode turns some bytes of the page whose whole bytes are src into UTF-8.
 func Decode(some, src []byte) string {
 	cs, _ := detect(src)

@@ -107,8 +107,9 @@ func (a *aim) holds(s *site.Snapshot, fragment string) bool {
 }
 
 // Lead plans that every reference that leads to one thing leads to another: to a file of the folder, to an id of one, or
-// to an address outside. Nothing needs to stand at the first any more; what leads there in vain is led as well.
-func Lead(s *site.Snapshot, from, to string) *Plan {
+// to an address outside. Nothing needs to stand at the first any more; what leads there in vain is led as well. What stays reports of is left
+// alone, and so are a page's links to what is on the page itself, unless it is that which is named; stays may be nil.
+func Lead(s *site.Snapshot, from, to string, stays func(f *site.File, ref int) bool) *Plan {
 	p := &Plan{}
 	was, will := aimAt(s, from), aimAt(s, to)
 	if was.said == "" {
@@ -127,7 +128,9 @@ func Lead(s *site.Snapshot, from, to string) *Plan {
 		var edits []change.Edit
 		l.at(f)
 		for k := range f.Doc.References {
-			if now := l.resolver.Resolve(f.Doc.References[k].Value()); l.leads(i, k, &now, &was) {
+			now := l.resolver.Resolve(f.Doc.References[k].Value())
+			within := i == was.index && !was.hasID && now.HasFragment
+			if l.leads(i, k, &now, &was) && !within && (stays == nil || !stays(f, k)) {
 				edits = l.lead(edits, i, k, &now, &was, &will)
 			}
 		}

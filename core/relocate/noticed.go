@@ -3,6 +3,7 @@ package relocate
 import (
 	"cmp"
 	"path"
+	"slices"
 	"strings"
 
 	"arvel/core/address"
@@ -230,7 +231,7 @@ func (n *noticed) edits(i int32, f *site.File) []change.Edit {
 			continue
 		}
 		aim := goal
-		if dir, name := site.Cut(goal); then.Folder && (name == "index.html" || name == "index.htm") {
+		if dir, name := site.Cut(goal); then.Folder && slices.Contains(n.snapshot.IndexNames, name) {
 			aim = strings.TrimPrefix(dir+"/", "/")
 		}
 		fresh := n.snapshot.Place.Follow(strings.TrimSpace(value), path.Join(n.then.Start(), "x"), then.Path, path.Join(n.now.Start(), "x"), aim)

@@ -28,6 +28,8 @@ type Rewrite struct {
 	// Page is where the file stands that holds it before the moves, Line where in it, from 1.
 	Page string
 	Line int
+	// Ref is the index of the reference in its page's document; -1 for what is none.
+	Ref int32
 	// Before and After are what is written, Target what it leads to after the moves; "" if it is no reference then.
 	Before, After, Target string
 }
@@ -70,8 +72,19 @@ func (p *Plan) put(edits []change.Edit, f *site.File, ref *markup.Reference, val
 		p.tell(f, ref, "has letters that the page’s encoding lacks at its new place, so it is left")
 		return edits
 	}
-	p.Rewrites = append(p.Rewrites, Rewrite{f.Path, int(ref.Line), ref.Written, written, target})
+	p.Rewrites = append(p.Rewrites, Rewrite{f.Path, int(ref.Line), indexOf(f.Doc, ref), ref.Written, written, target})
 	return append(edits, edit)
+}
+
+// indexOf returns the index of a reference of a document; -1 for one that is not in it.
+func indexOf(doc *markup.Document, ref *markup.Reference) int32 {
+	i, ok := slices.BinarySearchFunc(doc.References, ref.Start, func(r markup.Reference, start uint32) int { return cmp.Compare(r.Start, start) })
+	for ; ok && i < len(doc.References) && doc.References[i].Start == ref.Start; i++ {
+		if &doc.References[i] == ref {
+			return int32(i)
+		}
+	}
+	return -1
 }
 
 func (p *Plan) tell(f *site.File, ref *markup.Reference, why string) {
@@ -104,7 +117,7 @@ func New(s *site.Snapshot, moves []Move, o Options) *Plan {
 		now: address.NewResolver(s.Place), then: address.NewResolver(s.Place),
 	}
 	for _, m := range moves {
-		if fault := pathFault(m.To); fault != "" {
+		if fault := PathFault(m.To); fault != "" {
 			p.clash("%s %s.", audit.Mono(m.To), fault)
 		}
 	}
@@ -198,8 +211,8 @@ func Innermost(moves []Move) []Move {
 // plain returns a path that was typed as the snapshot has it.
 func plain(p string) string { return strings.Trim(path.Clean("/"+p), "/") }
 
-// pathFault says what keeps a path from being one in the folder, as the end of a sentence that begins with it.
-func pathFault(to string) string {
+// PathFault says what keeps a path from being one in the folder, as the end of a sentence that begins with it.
+func PathFault(to string) string {
 	switch {
 	case strings.Trim(to, "/") == "":
 		return "is no name"
@@ -208,8 +221,17 @@ func pathFault(to string) string {
 	case strings.ContainsAny(to, "\\\x00") || strings.ContainsFunc(to, func(r rune) bool { return r < ' ' }):
 		return "has characters in it that no host takes"
 	}
+	if len(to) > pathLimit {
+		return fmt.Sprintf("is %d bytes long, and a disk takes %d at most", len(to), pathLimit)
+	}
 	for part := range strings.SplitSeq(strings.TrimSuffix(to, "/"), "/") {
 		switch {
+		case len(part) > nameLimit:
+			return fmt.Sprintf("has a name of %d bytes in it, and a disk takes %d at most", len(part), nameLimit)
+		case part != ".." && part != "." && strings.TrimRight(part, ". ") != part:
+			return "has a name in it that ends in a dot or a space, which Windows can't keep"
+		case reserved[strings.ToLower(strings.TrimSpace(stem(part)))]:
+			return "has a name in it that Windows keeps for a device, so no file can have it there"
 		case part == "..":
 			return "lies outside of the folder"
 		case part == "" || part == ".":
@@ -220,6 +242,27 @@ func pathFault(to string) string {
 	}
 	return ""
 }
+
+// A disk takes a name of so many bytes, and Arvel a path of so many within the folder.
+const (
+	nameLimit = 255
+	pathLimit = 3000
+)
+
+// stem returns a name up to its first dot.
+func stem(name string) string {
+	before, _, _ := strings.Cut(name, ".")
+	return before
+}
+
+// reserved are the names that Windows keeps for devices, with any extension.
+var reserved = func() map[string]bool {
+	m := map[string]bool{"con": true, "prn": true, "aux": true, "nul": true}
+	for n := '1'; n <= '9'; n++ {
+		m["com"+string(n)], m["lpt"+string(n)] = true, true
+	}
+	return m
+}()
 
 func (p *planner) one(from, to string) {
 	if before, twice := p.to[from]; twice && before != to {
@@ -243,6 +286,9 @@ func (p *planner) check() {
 		}
 	}
 	for _, m := range p.Moves {
+		if len(m.To) > pathLimit {
+			p.clash("%s %s.", audit.Mono(m.To[:80]+" …"), PathFault(m.To))
+		}
 		switch other, taken := folded[site.Fold(m.To)]; {
 		case taken && other == m.To:
 			p.clash("%s is there already.", audit.Mono(m.To))
@@ -315,6 +361,7 @@ func (p *planner) lands(t *address.Target) string {
 	if strings.Contains(q, "//") {
 		q = strings.TrimPrefix(path.Clean("/"+q), "/")
 	}
+	q = p.snapshot.Through(q)
 	if !t.Folder {
 		if from := p.stood(q); from != "" {
 			return from
@@ -406,7 +453,7 @@ func (p *planner) base(f *site.File, to string) (string, *change.Edit) {
 	if err != nil {
 		return doc.Base, nil
 	}
-	p.Rewrites = append(p.Rewrites, Rewrite{f.Path, 0, doc.Base, written, strings.TrimSuffix(meant, "/")})
+	p.Rewrites = append(p.Rewrites, Rewrite{f.Path, 0, -1, doc.Base, written, strings.TrimSuffix(meant, "/")})
 	return value, &edit
 }
 

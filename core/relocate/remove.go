@@ -44,8 +44,9 @@ type remover struct {
 }
 
 // Remove plans that files and folders are deleted, and what becomes of what refers to them from the files that stay. What
-// is said of a file counts before what is said of a folder around it. source returns the bytes of a file.
-func Remove(s *site.Snapshot, deletions []Deletion, source func(string) ([]byte, error)) *Plan {
+// is said of a file counts before what is said of a folder around it. source returns the bytes of a file, meant
+// the files that broken references mean, so that they are not lonely.
+func Remove(s *site.Snapshot, deletions []Deletion, source func(string) ([]byte, error), meant map[string]bool) *Plan {
 	p := &Plan{}
 	r := &remover{newLeader(p, s), map[int32]Deletion{}, map[string]*aim{}, source, map[int32]int{}}
 	for _, f := range deletions {
@@ -73,7 +74,7 @@ func Remove(s *site.Snapshot, deletions []Deletion, source func(string) ([]byte,
 		p.Set.Files = append(p.Set.Files, change.File{Kind: change.Deleted, Path: f.Path, Before: f.Hash})
 		p.Deleted = append(p.Deleted, Deleted{f.Path, r.counts[i]})
 	}
-	r.lonely(gone)
+	r.lonely(gone, meant)
 	if len(p.Clashes) > 0 {
 		p.Set = change.Set{} // the counts stay: they are what is chosen by
 		return p
@@ -206,7 +207,7 @@ func (r *remover) unlink(f *site.File, refs []int, edits []change.Edit) []change
 			continue
 		}
 		edits = append(edits, fresh...)
-		r.Rewrites = append(r.Rewrites, Rewrite{f.Path, int(f.Doc.References[u.Ref].Line), u.Before, u.After, ""})
+		r.Rewrites = append(r.Rewrites, Rewrite{f.Path, int(f.Doc.References[u.Ref].Line), int32(u.Ref), u.Before, u.After, ""})
 	}
 	for _, k := range left {
 		r.tell(f, &f.Doc.References[k], "is part of something larger than a link, so it is left, and will lead nowhere")
@@ -226,13 +227,13 @@ func overlap(edits, others []change.Edit) bool {
 	return false
 }
 
-// lonely lists the files that only what is deleted refers to.
-func (r *remover) lonely(gone []int32) {
+// lonely lists the files that only what is deleted refers to, but for those that are meant by what is broken.
+func (r *remover) lonely(gone []int32, meant map[string]bool) {
 	seen := map[int32]bool{}
 	for _, i := range gone {
 		for _, link := range r.snapshot.Links(i) {
 			to := link.File
-			if _, goes := r.deletions[to]; to < 0 || goes || seen[to] {
+			if _, goes := r.deletions[to]; to < 0 || goes || seen[to] || meant[r.snapshot.Files[to].Path] {
 				continue
 			}
 			seen[to] = true

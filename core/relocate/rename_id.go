@@ -81,7 +81,7 @@ func (l *leader) bearers(f *site.File, anchor *markup.Anchor, to string) (edits 
 		case a.Name != anchor.Name || a.Inert:
 		case a.After == anchor.After:
 			edits = append(edits, change.Edit{Start: int(a.Start), End: int(a.End), New: fresh})
-			l.Rewrites = append(l.Rewrites, Rewrite{f.Path, int(a.Line), a.Name, to, ""})
+			l.Rewrites = append(l.Rewrites, Rewrite{f.Path, int(a.Line), -1, a.Name, to, ""})
 		default:
 			others = int(a.Line)
 		}

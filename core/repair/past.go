@@ -75,7 +75,7 @@ func Departures(s *site.Snapshot, past Past) []Departure {
 func departuresByBytes(s *site.Snapshot, past *Past) (out []Departure, of []*Gone, tied [][]string) {
 	byHash := map[change.Hash][]string{}
 	for i := range s.Files {
-		if f := &s.Files[i]; f.Size > 0 && f.Hash != (change.Hash{}) {
+		if f := &s.Files[i]; f.Size > 0 && f.Hash != (change.Hash{}) && f.Same == "" {
 			byHash[f.Hash] = append(byHash[f.Hash], f.Path)
 		}
 	}

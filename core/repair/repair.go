@@ -146,7 +146,8 @@ func (s *suggestions) ranked(c *audit.Case) []Repair {
 		}
 		return b.weight - a.weight
 	})
-	if len(s.all) > 1 && s.all[1].certainty == Certain {
+	if len(s.all) > 1 && s.all[1].certainty == Certain || len(c.Snapshot.Unknown) > 0 && c.Link.Outcome == site.NoFile {
+		// They contradict each other, or what is meant could be where nobody could look.
 		for i := range s.all {
 			s.all[i].certainty = min(s.all[i].certainty, Likely)
 		}
@@ -185,5 +186,5 @@ func Edit(encoding string, ref *markup.Reference, written string) (change.Edit, 
 		written = `"` + written + `"`
 	}
 	b, err := markup.Encode(written, encoding)
-	return change.Edit{Start: int(ref.Start), End: int(ref.End), New: b}, err
+	return change.Edit{Start: int(ref.Start), End: int(ref.End), New: b, Old: markup.EncodeExactly(ref.Written, encoding)}, err
 }

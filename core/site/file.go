@@ -96,7 +96,17 @@ type File struct {
 	Doc *markup.Document
 	// Trouble says why a file could not be read, as the end of a sentence that begins with its name; or "".
 	Trouble string
+	// Unread: the file can hold references, but could not be read, so nobody knows what is in it.
+	Unread bool
+	// Vanished: it was gone when it was to be read.
+	Vanished bool
+	// Same is the path of the file that this is only another name of; "" for a file of its own. What is in it is read,
+	// judged and repaired there.
+	Same string
 }
+
+// IsPage reports whether the file is a page, and not only another name of one.
+func (f *File) IsPage() bool { return f.Kind == Page && f.Same == "" }
 
 // Folder is one folder within the opened one.
 type Folder struct {

@@ -22,6 +22,11 @@ type Options struct {
 	// Published is the address at which the folder is published, as [address.ParsePublished] returns it; where it is
 	// "", what the home page says of itself counts.
 	Published string
+	// Unknown are the paths at and below which nobody knows what there is: folders that could not be listed, links that
+	// lead out of the folder.
+	Unknown []string
+	// Same are other names of folders, symbolic links: the path of the folder, by that of the link.
+	Same map[string]string
 }
 
 // DefaultIndexNames are the names of index pages where nothing else is said.
@@ -53,6 +58,8 @@ const (
 	NotJudged
 	// Nowhere: no URL can be made of it, or it is an address on one person's disk.
 	Nowhere
+	// NotKnown: it leads to what could not be read, so nobody can say whether it is there.
+	NotKnown
 )
 
 // Link is where one reference lands, kept small since there are millions.
@@ -141,6 +148,14 @@ func (s *Snapshot) index() {
 		parent := s.folder(dir)
 		parent.Names = append(parent.Names, name)
 	}
+	for _, p := range s.Unknown {
+		if _, file := s.byPath[p]; !file && p != "" {
+			s.folder(p) // whatever it is, something is there
+		}
+	}
+	for p := range s.Same {
+		s.folder(p)
+	}
 	for _, f := range s.Folders {
 		slices.Sort(f.Names)
 		for _, n := range s.IndexNames {
@@ -197,7 +212,7 @@ func (s *Snapshot) link(pages []int32) {
 				if n >= len(pages) {
 					return
 				}
-				s.links[pages[n]] = l.page(pages[n])
+				s.links[pages[n]] = l.safely(pages[n])
 			}
 		})
 	}
@@ -215,6 +230,19 @@ type linker struct {
 
 // knownLimit is how many links are remembered, so that a folder of a million different ones does not swell.
 const knownLimit = 1 << 14
+
+// safely is page for whatever is in a page: where it fails, none of the page's references is judged.
+func (l *linker) safely(self int32) (links []Link) {
+	defer func() {
+		if recover() != nil {
+			links = make([]Link, len(l.s.Files[self].Doc.References))
+			for i := range links {
+				links[i] = Link{File: -1, Outcome: NotJudged, Way: AsOther}
+			}
+		}
+	}()
+	return l.page(self)
+}
 
 func (l *linker) page(self int32) []Link {
 	f := &l.s.Files[self]
@@ -329,15 +357,43 @@ func (s *Snapshot) LandAt(t *address.Target, ignoreCase bool) Link {
 		return Link{File: -1, Outcome: outcomes[t.Kind]}
 	}
 	l := s.lookup(t)
+	if l.Outcome != Lands && s.IsUnknown(t.Path) {
+		return Link{File: -1, Outcome: NotKnown}
+	}
 	if t.Own && (l.Outcome == NoFile || l.Outcome == NoIndex) {
 		return Link{File: -1, Outcome: Elsewhere}
 	}
 	if (l.Outcome == Lands || l.Outcome == OtherCase && ignoreCase) && t.HasFragment {
-		if f := &s.Files[l.File]; f.Kind == Page && f.Doc != nil && !lands(f.Doc, t.Fragment) {
+		switch f := s.Real(l.File); {
+		case f.Kind != Page:
+		case f.Unread && t.Fragment != "":
+			l.Outcome = NotKnown
+		case f.Doc != nil && !lands(f.Doc, t.Fragment):
 			l.Outcome = NoFragment
 		}
 	}
 	return l
+}
+
+// IsUnknown reports whether nobody knows what is at a path, since what it is in could not be read.
+func (s *Snapshot) IsUnknown(p string) bool {
+	for _, u := range s.Unknown {
+		if rest, within := strings.CutPrefix(p, u); within && (u == "" || rest == "" || rest[0] == '/') {
+			return true
+		}
+	}
+	return false
+}
+
+// Real returns the file that a file's name stands for: another one, if it is only another name of that.
+func (s *Snapshot) Real(file int32) *File {
+	f := &s.Files[file]
+	if f.Same != "" {
+		if i, ok := s.byPath[f.Same]; ok {
+			return &s.Files[i]
+		}
+	}
+	return f
 }
 
 func lands(doc *markup.Document, fragment string) bool {
@@ -345,10 +401,44 @@ func lands(doc *markup.Document, fragment string) bool {
 	return a != nil || top
 }
 
+// Through returns the path at which the file or folder is known that a path names through other names of folders.
+func (s *Snapshot) Through(p string) string {
+	for from := 0; len(s.Same) > 0; {
+		i := strings.IndexByte(p[min(from, len(p)):], '/')
+		end := len(p)
+		if i >= 0 {
+			end = from + i
+		}
+		if end > len(p) {
+			return p
+		}
+		if real, is := s.Same[p[:end]]; is {
+			rest := p[end:]
+			if real == "" {
+				rest = strings.TrimPrefix(rest, "/")
+			}
+			p = real + rest
+			from = len(real) + 1
+			if real == "" {
+				from = 0
+			}
+		} else {
+			from = end + 1
+		}
+		if from >= len(p) {
+			return p
+		}
+	}
+	return p
+}
+
 func (s *Snapshot) lookup(t *address.Target) Link {
 	if strings.Contains(t.Path, "//") || strings.HasPrefix(t.Path, "/") || strings.HasSuffix(t.Path, "/") {
 		// Disks and nearly all hosts take several slashes for one.
 		t = &address.Target{Path: strings.TrimPrefix(path.Clean("/"+t.Path), "/"), Folder: t.Folder || strings.HasSuffix(t.Path, "/")}
+	}
+	if real := s.Through(t.Path); real != t.Path {
+		t = &address.Target{Path: real, Folder: t.Folder}
 	}
 	if !t.Folder {
 		if i, ok := s.byPath[t.Path]; ok {

@@ -25,6 +25,7 @@ func join(folder, name string) string {
 
 // Stands tells whether a file or folder is at the path.
 func (s *Snapshot) Stands(path string) bool {
+	path = s.Through(path)
 	_, file := s.byPath[path]
 	return file || s.Folders[path] != nil
 }

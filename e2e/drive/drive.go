@@ -12,6 +12,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"runtime"
+	"strings"
 	"syscall"
 	"time"
 
@@ -27,12 +28,14 @@ func Root() string {
 
 // Program is a running Arvel.
 type Program struct {
-	Address string
-	cmd     *exec.Cmd
-	done    chan error
+	// Address is where it is, with a slash at its end; Key what lets a browser in.
+	Address, Key string
+
+	cmd  *exec.Cmd
+	done chan error
 }
 
-var says = regexp.MustCompile(`Arvel is at (http://\S+)`)
+var says = regexp.MustCompile(`Arvel is at (http://\S+/)\?key=(\S+)`)
 
 // Start starts bin/arvel with the arguments and waits until it says where it is.
 func Start(args ...string) (*Program, error) {
@@ -49,7 +52,7 @@ func Start(args ...string) (*Program, error) {
 	lines := bufio.NewScanner(out)
 	for lines.Scan() {
 		if m := says.FindStringSubmatch(lines.Text()); m != nil {
-			p.Address = m[1]
+			p.Address, p.Key = m[1], m[2]
 			break
 		}
 	}
@@ -61,6 +64,15 @@ func Start(args ...string) (*Program, error) {
 		return nil, errors.Join(errors.New("arvel ended before it said where it is"), <-p.done)
 	}
 	return p, nil
+}
+
+// Enter returns the address of a path of the program by which a browser gets in.
+func (p *Program) Enter(path string) string {
+	and := "?"
+	if strings.Contains(path, "?") {
+		and = "&"
+	}
+	return p.Address + path + and + "key=" + p.Key
 }
 
 // Stop ends the program as a user would, and waits for it.
@@ -89,13 +101,14 @@ func Browser() (*rod.Browser, error) {
 		return nil, errors.New("there is no chromium; run make chromium")
 	}
 	l := launcher.New().Bin(bin).Headless(true).NoSandbox(true).Leakless(false).
+		Delete("disable-site-isolation-trials").Set("disable-features", "TranslateUI").Set("site-per-process").
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
 		Set("disable-component-update").Set("disable-sync").Set("hide-scrollbars").Set("ignore-certificate-errors").Set("ignore-certificate-errors").Set("allow-file-access-from-files")
 	address, err := l.Launch()
 	if err != nil {
 		return nil, err
 	}
-	b := rod.New().ControlURL(address)
+	b := rod.New().ControlURL(address).NoDefaultDevice() // which a frame of another site does not take
 	return b, b.Connect()
 }
 

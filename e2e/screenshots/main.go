@@ -105,23 +105,23 @@ func run(out string) error {
 		return err
 	}
 	return rod.Try(func() {
-		repairTwo(browser.MustPage(), program.Address)
+		repairTwo(browser.MustPage(), program)
 		for _, s := range shots {
-			take(browser, program.Address, s, out)
+			take(browser, program, s, out)
 		}
 	})
 }
 
 // repairTwo makes a little history.
-func repairTwo(p *rod.Page, address string) {
+func repairTwo(p *rod.Page, program *drive.Program) {
 	for _, page := range []string{"notes/leeks.html", "forms/join.html"} {
-		p.MustNavigate(address + pages(page)).MustElement(`[aria-label="Repairs"] button`).MustClick()
+		p.MustNavigate(program.Enter(pages(page))).MustElement(`[aria-label="Repairs"] button`).MustClick()
 		time.Sleep(700 * time.Millisecond)
 	}
 	p.MustClose()
 }
 
-func take(browser *rod.Browser, address string, s shot, out string) {
+func take(browser *rod.Browser, program *drive.Program, s shot, out string) {
 	p := browser.MustPage()
 	defer p.MustClose()
 	p.MustSetViewport(1280, 800, 1, false)
@@ -139,7 +139,7 @@ func take(browser *rod.Browser, address string, s shot, out string) {
 	if s.path == "" {
 		p.MustEvalOnNewDocument(`sessionStorage.setItem("begun", "yes")`)
 	}
-	p.MustNavigate(address + s.path).MustWaitLoad()
+	p.MustNavigate(program.Enter(s.path)).MustWaitLoad()
 	p.MustElement("main")
 	time.Sleep(600 * time.Millisecond)
 	if s.before != nil {

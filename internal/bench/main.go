@@ -64,18 +64,18 @@ func run() error {
 		return err
 	}
 	defer f.Close()
-	entries, _, err := f.Walk("")
+	listing, err := f.Walk(context.Background(), "")
 	if err != nil {
 		return err
 	}
 	var size int64
-	for _, e := range entries {
+	for _, e := range listing.Entries {
 		size += e.Size
 	}
 	yard, whole := time.Hour, time.Hour
 	var counts audit.Counts
 	for range 3 { // the best of three, since other work on the machine only ever adds
-		yard = min(yard, timed(func() { each(entries, func() func([]byte, string) { return tokenize }, f) }))
+		yard = min(yard, timed(func() { each(listing.Entries, func() func([]byte, string) { return tokenize }, f) }))
 		whole = min(whole, timed(func() { counts = readAndJudge(f) }))
 	}
 	fmt.Printf("folder: %d pages, %.0f MB, %d references, %d broken; %d cores\n", counts.Pages, float64(size)/1e6, counts.References, counts.Broken, runtime.GOMAXPROCS(0))
@@ -149,13 +149,13 @@ func readAndJudge(f *folder.Folder) audit.Counts {
 
 // snapshotOf reads and resolves a folder.
 func snapshotOf(f *folder.Folder) *site.Snapshot {
-	entries, _, err := f.Walk("")
+	listing, err := f.Walk(context.Background(), "")
 	if err != nil {
 		log.Fatal(err)
 	}
 	var mu sync.Mutex
 	var files []site.File
-	each(entries, func() func([]byte, string) {
+	each(listing.Entries, func() func([]byte, string) {
 		scanner := markup.NewScanner()
 		return func(src []byte, path string) {
 			file := site.File{Path: path, Kind: site.KindOf(path), Size: int64(len(src)), Hash: change.HashOf(src), Doc: site.Scan(scanner, path, src)}
@@ -164,7 +164,7 @@ func snapshotOf(f *folder.Folder) *site.Snapshot {
 			mu.Unlock()
 		}
 	}, f)
-	for _, e := range entries {
+	for _, e := range listing.Entries {
 		if !site.IsRead(e.Path) {
 			files = append(files, site.File{Path: e.Path, Kind: site.KindOf(e.Path)})
 		}

@@ -111,7 +111,7 @@ func planned(w *workbench.Workbench, work string) error {
 		return err
 	}
 	syscall.Sync()
-	took = timed(func() { _, err = w.Move(context.Background(), moves, relocate.Options{}) })
+	took = timed(func() { _, _, err = w.Move(moves, relocate.Options{}) })
 	row("and carried out", took, "those files saved with sync", wrote)
 	return err
 }

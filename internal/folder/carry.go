@@ -1,6 +1,7 @@
 package folder
 
 import (
+	"bytes"
 	"cmp"
 	"context"
 	"crypto/rand"
@@ -8,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"maps"
 	"os"
 	"path"
@@ -15,6 +17,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"syscall"
 
 	"golang.org/x/sync/errgroup"
@@ -50,6 +53,8 @@ func (e *WriteError) Error() string {
 		why = "your account has no permission to change it"
 	case errors.Is(e.Err, errReadOnly):
 		why = "it is set to read-only"
+	case errors.Is(e.Err, fs.ErrExist):
+		why = "something else came to be there in the meantime"
 	}
 	return fmt.Sprintf("%s can't be written: %s. Nothing was changed.", e.Path, why)
 }
@@ -69,7 +74,8 @@ func (e *OccupiedError) Error() string {
 type Journal interface {
 	// Begin keeps all that is needed to complete or take back the change set; once it returns, that is on disk.
 	Begin(plan *Plan) error
-	// Done notes that every file is written; TakenBack that every file is as it was.
+	// Done notes that every file is written; TakenBack that every file is as it was. Either has happened whether it can be
+	// noted or not.
 	Done() error
 	TakenBack() error
 }
@@ -110,9 +116,18 @@ type PlannedFile struct {
 	Lines         []change.Line // for each of the edits, the line it stands in before and after; not kept for recovery
 }
 
+// KeptLimit is how many bytes of deleted files one change keeps, so that it can be undone.
+const KeptLimit = 512 << 20
+
+// ErrStopped is why a change that its author stopped was taken back.
+var ErrStopped = errors.New("It was stopped. Every file is as it was.")
+
 // Prepare reads the files of a set and checks that each is as it was planned for, else a *ConflictError names those
 // that are not; and that nothing stands where a file is to go, else there is an *OccupiedError.
-func (f *Folder) Prepare(set change.Set) (*Plan, error) {
+func (f *Folder) Prepare(ctx context.Context, set change.Set) (*Plan, error) {
+	if err := f.Present(); err != nil {
+		return nil, err
+	}
 	plan := &Plan{Title: set.Title, Token: token(), Folders: slices.Clone(set.Folders), Emptied: slices.Clone(set.Emptied), Followed: set.Followed}
 	var conflict ConflictError
 	leaves := map[string]bool{} // paths that are free once the set is carried out
@@ -123,7 +138,7 @@ func (f *Folder) Prepare(set change.Set) (*Plan, error) {
 	}
 	plan.Files = make([]PlannedFile, len(set.Files))
 	var mu sync.Mutex
-	err := eachOf(set.Files, func(i int, file change.File) (err error) {
+	err := eachOf(ctx, set.Files, func(i int, file change.File) (err error) {
 		p := &plan.Files[i]
 		if *p, err = f.prepare(&file); errors.Is(err, errChanged) {
 			mu.Lock()
@@ -271,32 +286,109 @@ func (f *Folder) missingFolders(plan *Plan) ([]string, error) {
 	return out, nil
 }
 
-// Carry carries a change set out: whole, or not at all. See architecture, "Carrying out a change set".
-func (f *Folder) Carry(set change.Set, j Journal) error {
-	plan, err := f.Prepare(set)
+// Carry carries a change set out: whole, or not at all. See architecture, "Carrying out a change set". If ctx is done
+// before it is carried out, everything is taken back and the error is [ErrStopped]. told is called with how many of how
+// many steps are done; it may be nil.
+func (f *Folder) Carry(ctx context.Context, set change.Set, j Journal, told func(done, total int)) error {
+	plan, err := f.Prepare(ctx, set)
 	if err != nil {
-		return err
+		return stopped(ctx, err)
 	}
 	if err := j.Begin(plan); err != nil {
 		return fmt.Errorf("the change could not be noted down, so nothing was changed: %w", err)
 	}
 	Step()
-	if err := f.settle(plan, true, true); err != nil {
-		if back := f.settle(plan, false, false); back != nil {
+	if err := f.settle(ctx, plan, true, true, told); err != nil {
+		if err := f.giveBack(plan, f.courses(plan, true)); err != nil {
+			slog.Error("what was put aside could not be given back", "error", err) // the next start tries again
+		}
+		if back := f.settle(context.WithoutCancel(ctx), plan, false, false, nil); back != nil {
 			return fmt.Errorf("%w And it could not be put back: %v. It will be tried again at the next start.", err, back)
 		}
-		return errors.Join(err, j.TakenBack())
+		return errors.Join(stopped(ctx, err), j.TakenBack())
 	}
 	Step()
 	return j.Done()
 }
 
+// stopped returns ErrStopped in place of an error that comes of the context's end.
+func stopped(ctx context.Context, err error) error {
+	if ctx.Err() != nil && errors.Is(err, ctx.Err()) {
+		return ErrStopped
+	}
+	return err
+}
+
 // Recover completes the change set of a plan that was cut short, or takes it back if a file in it was edited since. It
-// tells which.
+// reports which. One that had come to its end, and was only not noted as done, is left alone.
 func (f *Folder) Recover(plan *Plan) (completed bool, err error) {
+	if err := f.Present(); err != nil {
+		return false, err
+	}
 	all := f.courses(plan, true)
-	completed = !slices.ContainsFunc(all.list, func(c *course) bool { return !f.reachable(all, c) })
-	return completed, f.settle(plan, completed, false)
+	if err := f.giveBack(plan, all); err != nil {
+		return false, err
+	}
+	completed = f.ended(all) || f.begun(all) && !slices.ContainsFunc(all.list, func(c *course) bool { return !f.reachable(all, c) })
+	return completed, f.settle(context.Background(), plan, completed, false, nil)
+}
+
+// giveBack completes what was being written in place, and puts what an author saved while a change was carried out, and what a killed process had put aside to look at,
+// back into its place.
+func (f *Folder) giveBack(plan *Plan, all courses) error {
+	ours := func(p string, c *course) bool {
+		return f.is(p, c.have.hash) || f.is(p, c.want.hash)
+	}
+	for i := range plan.Files {
+		for _, forward := range []bool{true, false} {
+			c := f.course(plan, i, forward)
+			if err := f.completeOver(c); err != nil {
+				return &WriteError{c.want.path, err}
+			}
+			if c.want.path != "" && f.is(c.want.path, c.want.hash) && f.stands(c.beside) && !ours(c.beside, c) && !slices.ContainsFunc(all.belongs[site.Fold(c.want.path)], func(h change.Hash) bool { return f.is(c.beside, h) }) {
+				// What is half written is beside a file that was not exchanged yet; this one was.
+				if err := f.root.Rename(filepath.FromSlash(c.beside), filepath.FromSlash(c.want.path)); err != nil {
+					return &WriteError{c.want.path, err}
+				}
+			}
+			if c.aside != "" && f.stands(c.aside) && !ours(c.aside, c) && !f.stands(c.have.path) {
+				if err := f.root.Rename(filepath.FromSlash(c.aside), filepath.FromSlash(c.have.path)); err != nil {
+					return &WriteError{c.have.path, err}
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// begun reports whether any file of a change is on its way, or as the change wants it. A change that was taken back, and
+// only not noted as that, has none.
+func (f *Folder) begun(all courses) bool {
+	return slices.ContainsFunc(all.list, func(c *course) bool {
+		return c.beside != "" && f.stands(c.beside) || c.aside != "" && f.stands(c.aside) ||
+			c.want.path != "" && c.want != c.have && f.is(c.want.path, c.want.hash) || c.want.path == "" && !f.stands(c.have.path)
+	})
+}
+
+// ended reports whether a change had come to its end: no file is where it was before, or on its way, and at least one is
+// as the change wants it.
+func (f *Folder) ended(all courses) bool {
+	any := false
+	for _, c := range all.list {
+		switch {
+		case c.beside != "" && f.stands(c.beside):
+			return false
+		case c.want.path == "":
+			if f.is(c.have.path, c.have.hash) {
+				return false
+			}
+		case f.is(c.want.path, c.want.hash):
+			any = any || c.have.hash != c.want.hash || c.have.path != c.want.path
+		case !f.foreign(all, c.want.path):
+			return false
+		}
+	}
+	return any
 }
 
 // side is where a file stands and what it holds, before a change or after it; a path of "" stands for no file.
@@ -310,10 +402,10 @@ type course struct {
 	*PlannedFile
 	have, want side
 	// beside is where what is wanted stands until it takes its place, left where what there is may stand if the other
-	// way was cut short.
-	beside, left string
-	edits        []change.Edit // from the one to the other
-	whole        []byte        // all bytes of what is wanted, if they are known
+	// way was cut short, aside where what goes is looked at once more before it is gone.
+	beside, left, aside string
+	edits               []change.Edit // from the one to the other
+	whole               []byte        // all bytes of what is wanted, if they are known
 }
 
 func (f *Folder) course(plan *Plan, i int, forward bool) *course {
@@ -349,22 +441,30 @@ func (f *Folder) course(plan *Plan, i int, forward bool) *course {
 	}
 	if c.have.path != "" {
 		c.left = path.Join(path.Dir(c.have.path), back)
+		c.aside = path.Join(path.Dir(c.have.path), there+"-gone")
 	}
 	return c
 }
+
+// onlyMoves reports whether a file goes from one place to another as it is.
+func (c *course) onlyMoves() bool { return c.have.path != "" && c.have.hash == c.want.hash }
 
 // courses are those of all files of a plan, and what may stand at each path by them: paths without their letter case, which
 // some disks do not tell.
 type courses struct {
 	list    []*course
 	belongs map[string][]change.Hash
+	now     map[string]change.Hash // what is at each path before, but for what is only moved, which leaves it first
 }
 
 func (f *Folder) courses(plan *Plan, forward bool) courses {
-	out := courses{belongs: map[string][]change.Hash{}}
+	out := courses{belongs: map[string][]change.Hash{}, now: map[string]change.Hash{}}
 	for i := range plan.Files {
 		c := f.course(plan, i, forward)
 		out.list = append(out.list, c)
+		if c.have.path != "" && !c.onlyMoves() {
+			out.now[c.have.path] = c.have.hash
+		}
 		for _, s := range []side{c.have, c.want} {
 			if s.path != "" {
 				at := site.Fold(s.path)
@@ -418,7 +518,7 @@ var Step = func() {}
 // its place and synced; then what stood there before goes, and what is wanted takes its place. It can be cut short at
 // any point and done again, in either direction. fresh tells that nothing of it was done yet; else each file is looked
 // at first, and one that somebody edited in between is left alone.
-func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
+func (f *Folder) settle(ctx context.Context, plan *Plan, forward, fresh bool, told func(done, total int)) error {
 	made, emptied := plan.Folders, slices.Clone(plan.Emptied)
 	if !forward {
 		made, emptied = plan.Emptied, slices.Clone(plan.Folders)
@@ -442,16 +542,27 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 		courses = append(courses, c)
 		wanted[c.want.path] = true
 	}
-	if err := f.stage(courses, fresh); err != nil {
+	step := counted(2*len(courses), told)
+	if err := f.stage(ctx, courses, fresh, step); err != nil {
 		return err
 	}
+	fits := func(at, p string) bool {
+		if fresh {
+			hash, expected := all.now[at]
+			return expected && f.is(p, hash)
+		}
+		return slices.ContainsFunc(all.belongs[site.Fold(at)], func(h change.Hash) bool { return f.is(p, h) })
+	}
 	// What only leaves its place goes before anything comes.
-	err := eachOf(courses, func(_ int, c *course) error {
-		if c.have.path == "" || wanted[c.have.path] || !fresh && !f.is(c.have.path, c.have.hash) {
+	err := eachOf(ctx, courses, func(_ int, c *course) error {
+		if c.have.path == "" || wanted[c.have.path] || fresh && c.onlyMoves() || !fresh && !f.is(c.have.path, c.have.hash) {
 			return nil
 		}
 		Step()
-		if err := f.root.Remove(filepath.FromSlash(c.have.path)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		switch err := f.remove(c.have.path, c.aside, fits); {
+		case errors.Is(err, errChanged) && fresh:
+			return &ConflictError{[]string{c.have.path}}
+		case err != nil && !errors.Is(err, errChanged):
 			return &WriteError{c.have.path, err}
 		}
 		return nil
@@ -459,12 +570,17 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 	if err != nil {
 		return err
 	}
-	err = eachOf(courses, func(_ int, c *course) error {
+	err = eachOf(ctx, courses, func(_ int, c *course) error {
+		defer step()
 		if c.beside == "" || !fresh && !f.is(c.beside, c.want.hash) {
 			return nil
 		}
 		Step()
-		if err := f.root.Rename(filepath.FromSlash(c.beside), filepath.FromSlash(c.want.path)); err != nil {
+		_, expected := all.now[c.want.path]
+		switch err := f.replace(c, fresh && expected, fits); {
+		case errors.Is(err, errChanged) && fresh:
+			return &ConflictError{[]string{c.want.path}}
+		case err != nil && !errors.Is(err, errChanged):
 			return &WriteError{c.want.path, err}
 		}
 		return nil
@@ -496,7 +612,7 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 		}
 		touched[path.Dir(emptied[i])] = true
 	}
-	return eachOf(slices.Collect(maps.Keys(touched)), func(_ int, dir string) error {
+	return eachOf(context.Background(), slices.Collect(maps.Keys(touched)), func(_ int, dir string) error {
 		if err := f.syncFolder(filepath.FromSlash(dir)); err != nil && !errors.Is(err, fs.ErrNotExist) {
 			return &WriteError{dir, err}
 		}
@@ -508,8 +624,8 @@ func (f *Folder) settle(plan *Plan, forward, fresh bool) error {
 const atOnce = 8
 
 // eachOf does something with each of a list, by its number, some at a time. After an error it stops, and returns it.
-func eachOf[T any](list []T, do func(int, T) error) error {
-	g, stopped := errgroup.WithContext(context.Background())
+func eachOf[T any](ctx context.Context, list []T, do func(int, T) error) error {
+	g, stopped := errgroup.WithContext(ctx)
 	g.SetLimit(atOnce)
 	for i, one := range list {
 		if stopped.Err() != nil {
@@ -517,12 +633,136 @@ func eachOf[T any](list []T, do func(int, T) error) error {
 		}
 		g.Go(func() error { return do(i, one) })
 	}
-	return g.Wait()
+	return cmp.Or(g.Wait(), ctx.Err())
+}
+
+// counted returns what counts the steps of total, and tells of every hundredth part of them.
+func counted(total int, told func(done, total int)) (step func()) {
+	if told == nil {
+		return func() {}
+	}
+	var done atomic.Int64
+	every := int64(max(1, total/100))
+	return func() {
+		if n := done.Add(1); n%every == 0 {
+			told(int(n), total)
+		}
+	}
+}
+
+// replace lets what is wanted of a file take its place. fits reports whether what is found at a place may be replaced by
+// it; if it may not, or if something has to be there and is not, everything is as it was and the error is errChanged.
+// Where the disk can, both are exchanged first and what was there is looked at then, so that no save falls in between.
+func (f *Folder) replace(c *course, expected bool, fits func(at, p string) bool) error {
+	beside, place := c.beside, c.want.path
+	info, err := f.root.Lstat(filepath.FromSlash(place))
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		if expected {
+			return errChanged
+		}
+		if err = renameToFree(f.root, beside, place); !errors.Is(err, errUnsupported) {
+			return err
+		}
+		return f.root.Rename(filepath.FromSlash(beside), filepath.FromSlash(place))
+	case err != nil:
+		return err
+	case info.IsDir():
+		return fs.ErrExist
+	case c.have.path == place && names(info) > 1:
+		if !fits(place, place) {
+			return errChanged
+		}
+		return f.overwrite(beside, place)
+	}
+	if err := exchange(f.root, beside, place); errors.Is(err, errUnsupported) {
+		if !fits(place, place) {
+			return errChanged
+		}
+		return f.root.Rename(filepath.FromSlash(beside), filepath.FromSlash(place))
+	} else if err != nil {
+		return err
+	}
+	Step()
+	if fits(place, beside) {
+		return f.root.Remove(filepath.FromSlash(beside))
+	}
+	err = exchange(f.root, beside, place)
+	if err == nil && !f.is(beside, c.want.hash) {
+		err = exchange(f.root, beside, place) // it was saved once more, which is the version that counts
+	}
+	return cmp.Or(err, errChanged)
+}
+
+// over ends the name of a file that is being written over a place in place, since that has other names on the disk, which
+// would else keep the old bytes.
+const over = "-over"
+
+// overwrite writes the bytes of the file beside a place over those at the place. Cut short, it is completed by giveBack.
+func (f *Folder) overwrite(beside, place string) error {
+	marked := beside + over
+	if err := f.root.Rename(filepath.FromSlash(beside), filepath.FromSlash(marked)); err != nil {
+		return err
+	}
+	Step()
+	b, err := f.Read(marked)
+	if err != nil {
+		return err
+	}
+	file, err := f.root.OpenFile(filepath.FromSlash(place), os.O_WRONLY|os.O_TRUNC, 0)
+	if err != nil {
+		return err
+	}
+	Step()
+	_, err = file.Write(b)
+	err = cmp.Or(err, file.Sync(), file.Close())
+	if err != nil {
+		return err
+	}
+	return f.root.Remove(filepath.FromSlash(marked))
+}
+
+// completeOver completes an overwriting that was cut short, unless somebody else wrote to the place since.
+func (f *Folder) completeOver(c *course) error {
+	marked := c.beside + over
+	if c.beside == "" || !f.is(marked, c.want.hash) {
+		return nil
+	}
+	whole, err := f.Read(marked)
+	if err != nil {
+		return err
+	}
+	if part, err := f.Read(c.want.path); err == nil && (bytes.HasPrefix(whole, part) || c.have.hash.Is(part)) {
+		return f.overwrite(c.beside+over, c.want.path)
+	}
+	return nil
+}
+
+// remove removes the file at a place, if fits reports that it may be; else it is as it was and the error is errChanged.
+func (f *Folder) remove(place, aside string, fits func(at, p string) bool) error {
+	if err := f.root.Rename(filepath.FromSlash(place), filepath.FromSlash(aside)); errors.Is(err, fs.ErrNotExist) {
+		return errChanged
+	} else if err != nil {
+		return err
+	}
+	Step()
+	if !fits(place, aside) {
+		err := renameToFree(f.root, aside, place)
+		switch {
+		case errors.Is(err, errUnsupported):
+			err = f.root.Rename(filepath.FromSlash(aside), filepath.FromSlash(place))
+		case errors.Is(err, fs.ErrExist): // it was saved once more, which is the version that counts
+			err = f.root.Remove(filepath.FromSlash(aside))
+		}
+		return cmp.Or(err, errChanged)
+	}
+	return f.root.Remove(filepath.FromSlash(aside))
 }
 
 // stage puts what is wanted beside its place. Files that are only moved are renamed to there.
-func (f *Folder) stage(courses []*course, fresh bool) error {
-	return eachOf(courses, func(_ int, c *course) error {
+func (f *Folder) stage(ctx context.Context, courses []*course, fresh bool, step func()) error {
+	return eachOf(ctx, courses, func(_ int, c *course) error {
+		defer step()
 		if c.want.path == "" {
 			return nil
 		}
@@ -545,8 +785,12 @@ func (f *Folder) stageOne(c *course, fresh bool) error {
 		}
 		from = f.source(c)
 	}
-	if c.have.hash == c.want.hash && c.have.path != "" { // only moved
-		return f.root.Rename(filepath.FromSlash(from), filepath.FromSlash(c.beside))
+	if c.onlyMoves() {
+		err := f.root.Rename(filepath.FromSlash(from), filepath.FromSlash(c.beside))
+		if err == nil && fresh && !f.is(c.beside, c.have.hash) {
+			err = cmp.Or(f.root.Rename(filepath.FromSlash(c.beside), filepath.FromSlash(from)), errChanged)
+		}
+		return err
 	}
 	b := c.whole
 	if b == nil && c.have.path != "" {
@@ -651,6 +895,10 @@ func (f *Folder) write(c *course, from string, b []byte) (err error) {
 	if info != nil {
 		if st, ok := info.Sys().(*syscall.Stat_t); ok {
 			file.Chown(int(st.Uid), int(st.Gid)) // ours already, or not ours to set
+		}
+		if old, err := f.OpenFile(from); err == nil {
+			copyAttributes(old, file)
+			old.Close()
 		}
 	}
 	if err = file.Sync(); err != nil {

@@ -3,8 +3,8 @@
 package folder
 
 import (
-	"bytes"
 	"cmp"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -12,6 +12,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
 	"strings"
 	"syscall"
 
@@ -24,8 +25,12 @@ import (
 // ReadLimit is the size in bytes above which a page is not read.
 const ReadLimit = 512 << 20
 
-// EnormousLimit is how many files a folder may hold before it is refused: it is then hardly the folder of a site.
+// EnormousLimit is how many files and folders a folder may hold before it is refused: it is then hardly the folder of a
+// site.
 const EnormousLimit = 500_000
+
+// DeepLimit is how many folders may lie within each other before one is not read.
+const DeepLimit = 500
 
 // DefaultExclude are the patterns of what is left out where nothing else is said: a name, or a path relative to
 // the folder, in which ** stands for any folders. Names that begin with a dot are always left out.
@@ -38,6 +43,7 @@ type Folder struct {
 
 	exclude []string
 	root    *os.Root
+	own     inode // the folder that was opened, whatever is at its path by now
 }
 
 // An OpenError says why a folder can't be opened, in a sentence for the author.
@@ -87,28 +93,62 @@ func Open(path string, exclude []string) (*Folder, error) {
 			return fail(doublestar.ErrBadPattern, fmt.Sprintf("%q is no pattern of names: a bracket or brace in it is not closed.", p))
 		}
 	}
-	return &Folder{Path: abs, exclude: exclude, root: root}, nil
+	return &Folder{Path: abs, exclude: exclude, root: root, own: inodeOf(info)}, nil
+}
+
+// A MissingError says that the folder that was opened is not at its path any more, so that nothing is read or written.
+type MissingError struct {
+	Path string
+	// Replaced: another folder is there in its place.
+	Replaced bool
+}
+
+func (e *MissingError) Error() string {
+	if e.Replaced {
+		return fmt.Sprintf("Another folder is at %s now than the one that was opened. Open it again to work on that one.", e.Path)
+	}
+	return fmt.Sprintf("The folder %s is gone: it was moved, renamed or deleted. As soon as it is back, Arvel goes on.", e.Path)
+}
+
+// Present returns nil if the folder that was opened still is at its path, else a *MissingError.
+func (f *Folder) Present() error {
+	info, err := os.Stat(f.Path)
+	switch {
+	case err != nil || !info.IsDir():
+		return &MissingError{Path: f.Path}
+	case inodeOf(info) != f.own:
+		return &MissingError{Path: f.Path, Replaced: true}
+	}
+	return nil
 }
 
 // Close lets go of the folder.
 func (f *Folder) Close() error { return f.root.Close() }
 
-// Excluded tells whether what stands at p, relative to the folder, is left out.
+// Excluded reports whether what is at p, relative to the folder, is left out.
 func (f *Folder) Excluded(p string) bool {
-	for _, name := range strings.Split(p, "/") {
-		if strings.HasPrefix(name, ".") {
+	for at := p; at != "." && at != ""; at = path.Dir(at) {
+		if f.leavesOut(at) {
 			return true
 		}
 	}
+	return false
+}
+
+// leavesOut reports whether a pattern names p itself, whatever is said of the folders that it is in.
+func (f *Folder) leavesOut(p string) bool {
+	name := path.Base(p)
+	if strings.HasPrefix(name, ".") {
+		return true
+	}
 	for _, pattern := range f.exclude {
 		pattern = strings.Trim(pattern, "/")
+		against := p
 		if !strings.Contains(pattern, "/") {
-			pattern = "**/" + pattern
+			against = name
 		}
-		for at := p; at != "." && at != ""; at = path.Dir(at) {
-			if ok, _ := doublestar.Match(pattern, at); ok {
-				return true
-			}
+		if ok, _ := doublestar.Match(pattern, against); ok {
+			return true
 		}
 	}
 	return false
@@ -118,24 +158,54 @@ func (f *Folder) Excluded(p string) bool {
 type Entry struct {
 	Path           string // relative, with slashes
 	Size, Modified int64  // bytes; nanoseconds since 1970
+	// Same is the path at which the file is listed, if this is only another name of it: a symbolic link, a hard link, or
+	// what is seen through a symbolic link to a folder. "" for the file itself.
+	Same string
 }
 
-// Walk lists the files of the folder at and below the relative path p ("" for all), and what in it could not be
-// listed, as sentences. Symbolic links are followed while they stay in the folder and do not lead in a circle.
-func (f *Folder) Walk(p string) (entries []Entry, trouble []string, err error) {
-	w := walker{f: f}
-	var above []inode
-	if info, err := os.Stat(filepath.Join(f.Path, filepath.FromSlash(p))); err == nil {
-		above = append(above, inodeOf(info))
+// Listing is what a walk found.
+type Listing struct {
+	Entries []Entry
+	// Trouble says what could not be listed, and which names lead elsewhere, a sentence each.
+	Trouble []string
+	// Unknown are the folders in which nobody knows what there is, since they could not be listed; Outside the symbolic
+	// links that were not followed.
+	Unknown, Outside []string
+	// Same are symbolic links to folders that are listed at another path: that, by the link's.
+	Same map[string]string
+}
+
+// Walk lists the files of the folder at and below the relative path p ("" for all), in order. Symbolic links are followed
+// while they stay in the folder and do not lead in a circle. It ends with the context's error when ctx is done.
+func (f *Folder) Walk(ctx context.Context, p string) (Listing, error) {
+	w := walker{ctx: ctx, f: f, places: map[inode]string{}, folders: map[inode]string{}}
+	w.Same = map[string]string{}
+	root, err := f.root.OpenRoot(filepath.FromSlash(cmp.Or(p, ".")))
+	switch {
+	case err != nil && p == "":
+		return w.Listing, cmp.Or(f.Present(), err)
+	case errors.Is(err, fs.ErrNotExist):
+		return w.Listing, nil
+	case err != nil:
+		w.unreadable(p, err)
+		return w.Listing, nil
 	}
-	err = w.walk(p, above)
-	return w.entries, w.trouble, err
+	err = w.walk(root, p, strings.Count(p, "/"))
+	if err == nil {
+		err = w.follow()
+	}
+	slices.SortFunc(w.Entries, func(a, b Entry) int { return strings.Compare(a.Path, b.Path) })
+	return w.Listing, err
 }
 
 type walker struct {
+	Listing
+	ctx     context.Context
 	f       *Folder
-	entries []Entry
-	trouble []string
+	count   int              // of files and folders
+	places  map[inode]string // where each file is listed
+	folders map[inode]string // where each folder is
+	links   []string         // symbolic links, which are looked at once all else is listed
 }
 
 type inode struct{ dev, ino uint64 }
@@ -147,74 +217,215 @@ func inodeOf(info fs.FileInfo) inode {
 	return inode{}
 }
 
+// names returns how many names a file has on its disk.
+func names(info fs.FileInfo) uint64 {
+	if st, ok := info.Sys().(*syscall.Stat_t); ok {
+		return uint64(st.Nlink)
+	}
+	return 1
+}
+
 // errEnormous ends a walk.
 var errEnormous = errors.New("too many files")
 
-func (w *walker) walk(dir string, above []inode) error {
-	full := filepath.Join(w.f.Path, filepath.FromSlash(dir))
-	list, err := os.ReadDir(full)
-	if err != nil {
-		if dir == "" {
-			return &OpenError{w.f.Path, fmt.Sprintf("%s can't be read any more: it was moved, renamed or taken away.", w.f.Path), err}
-		}
-		if !errors.Is(err, fs.ErrNotExist) {
-			w.trouble = append(w.trouble, dir+"/ can't be read: your account has no permission for it")
-		}
+// walk lists dir, which root is opened at, and closes root.
+func (w *walker) walk(root *os.Root, dir string, depth int) error {
+	defer root.Close()
+	if depth >= DeepLimit {
+		w.Unknown = append(w.Unknown, dir)
+		w.Trouble = append(w.Trouble, fmt.Sprintf("%s/ was not read: more than %d folders lie within each other there", shortened(dir), DeepLimit))
 		return nil
 	}
+	list, err := readDir(root)
+	if err != nil {
+		w.unreadable(dir, err)
+		return nil
+	}
+	info, err := root.Stat(".")
+	if err != nil {
+		w.unreadable(dir, err)
+		return nil
+	}
+	w.folders[inodeOf(info)] = dir
 	for _, e := range list {
 		p := path.Join(dir, e.Name())
-		if w.f.Excluded(p) {
+		if w.f.leavesOut(p) {
 			continue
 		}
-		if err := w.entry(p, e, above); err != nil {
+		if err := cmp.Or(w.ctx.Err(), w.more()); err != nil {
+			return err
+		}
+		if err := w.entry(root, p, e, depth); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func (w *walker) entry(p string, e fs.DirEntry, above []inode) error {
-	info, err := e.Info()
-	if e.Type()&fs.ModeSymlink != 0 {
-		info, err = w.f.root.Stat(filepath.FromSlash(p))
-		if err != nil && !errors.Is(err, fs.ErrNotExist) {
-			w.trouble = append(w.trouble, p+" is a symbolic link that leads out of the folder or in a circle; it was not followed")
-		}
+func readDir(root *os.Root) ([]fs.DirEntry, error) {
+	dir, err := root.Open(".")
+	if err != nil {
+		return nil, err
 	}
+	defer dir.Close()
+	list, err := dir.ReadDir(-1)
+	slices.SortFunc(list, func(a, b fs.DirEntry) int { return strings.Compare(a.Name(), b.Name()) })
+	return list, err
+}
+
+func (w *walker) more() error {
+	if w.count++; w.count <= EnormousLimit {
+		return nil
+	}
+	return &OpenError{w.f.Path, fmt.Sprintf(
+		"%s holds more than %d files and folders, which is hardly the folder of a site. Choose a folder further down, or leave some of it out.",
+		w.f.Path, EnormousLimit), errEnormous}
+}
+
+func (w *walker) unreadable(dir string, err error) {
+	if errors.Is(err, fs.ErrNotExist) {
+		return // gone since it was listed
+	}
+	w.Unknown = append(w.Unknown, dir)
+	why := "your account has no permission for it"
+	if !errors.Is(err, fs.ErrPermission) {
+		why = Reason(err)
+	}
+	w.Trouble = append(w.Trouble, shortened(dir)+"/ can't be read: "+why)
+}
+
+// shortened leaves out the middle of a path that is too long to be read.
+func shortened(p string) string {
+	if len(p) <= 200 {
+		return p
+	}
+	return p[:90] + " … " + p[len(p)-90:]
+}
+
+func (w *walker) entry(root *os.Root, p string, e fs.DirEntry, depth int) error {
 	switch {
-	case err != nil:
-		return nil // gone since the listing, or a link to nothing
-	case info.IsDir():
-		at := inodeOf(info)
-		for _, a := range above {
-			if a == at && at != (inode{}) {
-				w.trouble = append(w.trouble, p+" is a symbolic link that leads in a circle; it was not followed")
-				return nil
+	case e.Type()&fs.ModeSymlink != 0:
+		w.links = append(w.links, p)
+	case e.IsDir():
+		below, err := root.OpenRoot(e.Name())
+		if err != nil {
+			w.unreadable(p, err)
+			return nil
+		}
+		return w.walk(below, p, depth+1)
+	case e.Type().IsRegular():
+		info, err := e.Info()
+		if err != nil {
+			if info, err = root.Lstat(e.Name()); err != nil {
+				return nil // gone since the listing
 			}
 		}
-		return w.walk(p, append(above[:len(above):len(above)], at))
-	case info.Mode().IsRegular():
-		if len(w.entries) >= EnormousLimit {
-			return &OpenError{w.f.Path, fmt.Sprintf(
-				"%s holds more than %d files, which is hardly the folder of a site. Choose a folder further down, or leave some of it out.",
-				w.f.Path, EnormousLimit), errEnormous}
-		}
-		w.entries = append(w.entries, Entry{p, info.Size(), info.ModTime().UnixNano()})
+		w.list(p, info)
+	default: // reading it tells what it is
+		w.Entries = append(w.Entries, Entry{Path: p})
 	}
 	return nil
 }
 
-// Stat returns the entry of the file at p. What is no regular file does not exist.
-func (f *Folder) Stat(p string) (Entry, error) {
-	info, err := f.root.Stat(filepath.FromSlash(p))
-	if err != nil {
-		return Entry{}, err
+// list lists a regular file, once at its place and then as another name of that.
+func (w *walker) list(p string, info fs.FileInfo) {
+	at := inodeOf(info)
+	place, known := w.places[at]
+	known = known && at != (inode{})
+	if !known {
+		w.places[at] = p
+		place = ""
 	}
-	if !info.Mode().IsRegular() {
+	w.Entries = append(w.Entries, Entry{p, info.Size(), info.ModTime().UnixNano(), place})
+	if known {
+		w.Trouble = append(w.Trouble, p+" is another name of "+place+", where it is shown and repaired")
+	}
+}
+
+// follow follows the symbolic links that were met with.
+func (w *walker) follow() error {
+	for len(w.links) > 0 {
+		p := w.links[0]
+		w.links = w.links[1:]
+		info, err := w.f.root.Stat(filepath.FromSlash(p))
+		switch {
+		case errors.Is(err, fs.ErrNotExist):
+		case err != nil:
+			w.Outside = append(w.Outside, p)
+			w.Trouble = append(w.Trouble, p+" is a symbolic link that leads out of the folder or in a circle; it was not followed")
+		case info.IsDir():
+			if real, known := w.folders[inodeOf(info)]; known {
+				w.Same[p] = real
+				w.Trouble = append(w.Trouble, p+"/ is another name of "+cmp.Or(real, ".")+"/, where its files are shown and repaired")
+				continue
+			}
+			below, err := w.f.root.OpenRoot(filepath.FromSlash(p))
+			if err != nil {
+				w.unreadable(p, err)
+				continue
+			}
+			if err := w.walk(below, p, strings.Count(p, "/")); err != nil {
+				return err
+			}
+		case info.Mode().IsRegular():
+			w.list(p, info)
+		default:
+			w.Entries = append(w.Entries, Entry{Path: p})
+		}
+	}
+	return nil
+}
+
+// ErrNames is the reason why only a walk can tell what is at a path.
+var ErrNames = errors.New("it has several names")
+
+// Stat returns the entry of the file at p. What is no regular file does not exist. A symbolic link, or a file with hard
+// links, gives [ErrNames]: which of its names it is listed under is found by [Folder.Walk].
+func (f *Folder) Stat(p string) (Entry, error) {
+	info, err := f.root.Lstat(filepath.FromSlash(p))
+	switch {
+	case err != nil:
+		return Entry{}, err
+	case info.Mode()&fs.ModeSymlink != 0, info.Mode().IsRegular() && names(info) > 1:
+		return Entry{}, ErrNames
+	case !info.Mode().IsRegular():
 		return Entry{}, fs.ErrNotExist
 	}
-	return Entry{p, info.Size(), info.ModTime().UnixNano()}, nil
+	return Entry{Path: p, Size: info.Size(), Modified: info.ModTime().UnixNano()}, nil
+}
+
+// errIrregular is the reason why something that is no regular file is not opened.
+var errIrregular = errors.New("it is a pipe, a socket or a device")
+
+// Irregular reports whether a file was not opened since it is no regular one.
+func Irregular(err error) bool { return errors.Is(err, errIrregular) || errors.Is(err, syscall.EISDIR) }
+
+// OpenFile opens the regular file at p for reading. Nothing else is ever opened, so that no pipe holds anybody up.
+func (f *Folder) OpenFile(p string) (*os.File, error) {
+	name := filepath.FromSlash(p)
+	info, err := f.root.Stat(name)
+	if err != nil {
+		return nil, err
+	}
+	if info.IsDir() {
+		return nil, &fs.PathError{Op: "open", Path: p, Err: syscall.EISDIR}
+	}
+	if !info.Mode().IsRegular() {
+		return nil, &fs.PathError{Op: "open", Path: p, Err: errIrregular}
+	}
+	file, err := f.root.OpenFile(name, os.O_RDONLY|syscall.O_NONBLOCK, 0)
+	if err != nil {
+		return nil, err
+	}
+	// It may have become something else in between.
+	if info, err = file.Stat(); err == nil && !info.Mode().IsRegular() {
+		err = &fs.PathError{Op: "open", Path: p, Err: errIrregular}
+	}
+	if err != nil {
+		file.Close()
+		return nil, err
+	}
+	return file, nil
 }
 
 // IsFolder tells whether a folder stands at p.
@@ -228,7 +439,7 @@ func (f *Folder) Read(p string) ([]byte, error) { return f.ReadInto(p, nil) }
 
 // ReadInto is Read for those who read many files and keep none: it writes into room, if that is enough.
 func (f *Folder) ReadInto(p string, room []byte) ([]byte, error) {
-	file, err := f.root.Open(filepath.FromSlash(p))
+	file, err := f.OpenFile(p)
 	if err != nil {
 		return nil, err
 	}
@@ -236,9 +447,6 @@ func (f *Folder) ReadInto(p string, room []byte) ([]byte, error) {
 	info, err := file.Stat()
 	if err != nil {
 		return nil, err
-	}
-	if !info.Mode().IsRegular() {
-		return nil, &fs.PathError{Op: "read", Path: p, Err: errors.New("not a regular file")}
 	}
 	if info.Size() > ReadLimit {
 		return nil, &fs.PathError{Op: "read", Path: p, Err: ErrTooLarge}
@@ -264,19 +472,22 @@ func (f *Folder) ReadInto(p string, room []byte) ([]byte, error) {
 }
 
 // All lists the files and folders in the folder at p, those that are left out too, as paths in the opened folder. The
-// folder itself is the first of the folders.
-func (f *Folder) All(p string) (files, folders []string) {
+// folder itself is the first of the folders. irregular are pipes, sockets, devices, and what could not be listed.
+func (f *Folder) All(p string) (files, folders, irregular []string) {
 	_ = fs.WalkDir(f.root.FS(), p, func(q string, e fs.DirEntry, err error) error {
 		switch {
 		case err != nil:
+			irregular = append(irregular, q)
 		case e.IsDir():
 			folders = append(folders, q)
-		default:
+		case e.Type().IsRegular(), e.Type()&fs.ModeSymlink != 0:
 			files = append(files, q)
+		default:
+			irregular = append(irregular, q)
 		}
 		return nil
 	})
-	return files, folders
+	return files, folders, irregular
 }
 
 // Folders lists the names of the folders in the folder at p that are not left out.
@@ -294,12 +505,10 @@ func (f *Folder) Folders(p string) []string {
 	return out
 }
 
-// OpenFile opens the file at p for reading.
-func (f *Folder) OpenFile(p string) (*os.File, error) { return f.root.Open(filepath.FromSlash(p)) }
-
-// Hash returns the hash of a file's bytes, of any size, and its first [site.HeadSize] bytes.
+// Hash returns the hash of a file's bytes and its first [site.HeadSize] bytes. Of a file that is large and holds no
+// references, only samples are hashed; see [change.HashFile].
 func (f *Folder) Hash(p string) (hash change.Hash, head []byte, err error) {
-	file, err := f.root.Open(filepath.FromSlash(p))
+	file, err := f.OpenFile(p)
 	if err != nil {
 		return hash, nil, err
 	}
@@ -309,19 +518,27 @@ func (f *Folder) Hash(p string) (hash change.Hash, head []byte, err error) {
 	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, io.ErrUnexpectedEOF) {
 		return hash, nil, err
 	}
-	head = head[:n]
-	hash, err = change.HashAll(io.MultiReader(bytes.NewReader(head), file))
-	return hash, head, err
+	info, err := file.Stat()
+	if err != nil {
+		return hash, nil, err
+	}
+	if site.IsRead(p) {
+		hash, err = change.HashAll(io.NewSectionReader(file, 0, info.Size()))
+	} else {
+		hash, err = change.HashFile(file, info.Size())
+	}
+	return hash, head[:n], err
 }
 
-// is tells whether the file at p holds what the hash is of.
+// is reports whether the file at p holds what the hash is of.
 func (f *Folder) is(p string, hash change.Hash) bool {
-	file, err := f.root.Open(filepath.FromSlash(p))
+	file, err := f.OpenFile(p)
 	if err != nil {
 		return false
 	}
 	defer file.Close()
-	return hash.IsAll(file)
+	info, err := file.Stat()
+	return err == nil && hash.IsFile(file, info.Size())
 }
 
 // ErrTooLarge is the reason why a page above ReadLimit is not read.
@@ -336,10 +553,24 @@ func Trouble(err error) string {
 		return "can't be read: your account has no permission for it"
 	case errors.Is(err, fs.ErrNotExist):
 		return "was taken away while it was read"
+	case Irregular(err):
+		return "is a pipe, a socket or a device, so it was left alone"
 	case errors.Is(err, ErrTooLarge):
 		return "was not read: it is larger than 512 MB"
 	}
-	return "can't be read: " + err.Error()
+	return "can't be read: " + Reason(err)
+}
+
+// Reason returns why the system refused something, without the path, which is said beside it.
+func Reason(err error) string {
+	var path *fs.PathError
+	if errors.As(err, &path) {
+		err = path.Err
+	}
+	if errors.Is(err, syscall.ENAMETOOLONG) {
+		return "its name is longer than the disk takes"
+	}
+	return err.Error()
 }
 
 // Link is a symbolic link in a folder.

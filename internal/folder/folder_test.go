@@ -45,13 +45,13 @@ func open(t *testing.T, dir string, exclude ...string) *folder.Folder {
 
 func paths(t *testing.T, f *folder.Folder) (list, trouble []string) {
 	t.Helper()
-	entries, trouble, err := f.Walk("")
+	found, err := f.Walk(t.Context(), "")
 	require.NoError(t, err)
-	for _, e := range entries {
+	for _, e := range found.Entries {
 		list = append(list, e.Path)
 	}
 	slices.Sort(list)
-	return list, trouble
+	return list, found.Trouble
 }
 
 func TestOpenSaysWhatIsWrong(t *testing.T) {
@@ -106,14 +106,18 @@ func TestNothingLeadsOutOfTheFolder(t *testing.T) {
 	}
 	f := open(t, dir)
 	list, trouble := paths(t, f)
-	assert.Equal(t, []string{"index.html", "inside/x.html", "real/x.html"}, list)
+	assert.Equal(t, []string{"index.html", "real/x.html"}, list, "what is seen through a link is listed at its place")
 	assert.Len(t, trouble, 5, "%q", trouble)
 	for _, p := range []string{"leak.html", "leak/secret.html", "../" + filepath.Base(outside) + "/secret.html", "/etc/hostname"} {
 		_, err := f.Read(p)
 		assert.Error(t, err, p)
 	}
 	set := change.Set{Files: []change.File{{Path: "leak.html", Before: change.HashOf([]byte("secret"))}}}
-	assert.Error(t, f.Carry(set, &notes{}))
+	assert.Error(t, carry(f, set, &notes{}))
+}
+
+func carry(f *folder.Folder, set change.Set, j folder.Journal) error {
+	return f.Carry(context.Background(), set, j, nil)
 }
 
 // notes is a journal that remembers what it was told.
@@ -146,7 +150,7 @@ func TestCarryWritesTheBytesAndKeepsTheRest(t *testing.T) {
 	require.NoError(t, os.Chmod(filepath.Join(dir, "a.html"), 0o640))
 	require.NoError(t, os.Symlink("b/c.html", filepath.Join(dir, "link.html")))
 	var n notes
-	require.NoError(t, open(t, dir).Carry(change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("link.html", "two", 2, "OO")}}, &n))
+	require.NoError(t, carry(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("link.html", "two", 2, "OO")}}, &n))
 	assert.Equal(t, []string{"begin", "done"}, n.said)
 	assert.Equal(t, []string{"One", "twOO"}, []string{content(t, dir, "a.html"), content(t, dir, "b/c.html")})
 	info, err := os.Lstat(filepath.Join(dir, "a.html"))
@@ -163,7 +167,7 @@ func TestCarryWritesTheBytesAndKeepsTheRest(t *testing.T) {
 func TestCarryWritesNothingOverAnEditedFile(t *testing.T) {
 	dir := lay(t, map[string]string{"a.html": "one", "b.html": "edited", "c.html": "edited too"})
 	var n notes
-	err := open(t, dir).Carry(change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "x"), edit("c.html", "x", 0, "x")}}, &n)
+	err := carry(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "x"), edit("c.html", "x", 0, "x")}}, &n)
 	var conflict *folder.ConflictError
 	require.ErrorAs(t, err, &conflict)
 	assert.Equal(t, []string{"b.html", "c.html"}, conflict.Paths)
@@ -175,7 +179,7 @@ func TestCarryTakesBackWhatItWrote(t *testing.T) {
 	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two"})
 	require.NoError(t, os.Chmod(filepath.Join(dir, "b.html"), 0o444))
 	var n notes
-	err := open(t, dir).Carry(change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}}, &n)
+	err := carry(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}}, &n)
 	assert.ErrorContains(t, err, "b.html can't be written: it is set to read-only. Nothing was changed.")
 	assert.Equal(t, []string{"begin", "taken back"}, n.said)
 	assert.Equal(t, []string{"one", "two"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
@@ -190,7 +194,7 @@ func TestCarryOnAFullDisk(t *testing.T) {
 	big := make([]byte, 1<<24)
 	set := change.Set{Files: []change.File{{Path: "a.html", Before: change.HashOf([]byte("one")), Edits: []change.Edit{{Start: 0, End: 1, New: big}}}}}
 	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &syscall.Rlimit{Cur: 1 << 23, Max: was.Max}))
-	err := f.Carry(set, &notes{})
+	err := carry(f, set, &notes{})
 	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &was))
 	require.ErrorIs(t, err, syscall.EFBIG)
 	assert.Equal(t, "one", content(t, dir, "a.html"))
@@ -211,12 +215,12 @@ func TestNothingIsPutIntoAFile(t *testing.T) {
 	} {
 		n := &notes{}
 		var inTheWay *folder.FileInTheWayError
-		require.ErrorAs(t, f.Carry(set, n), &inTheWay, "%v", set)
+		require.ErrorAs(t, carry(f, set, n), &inTheWay, "%v", set)
 		assert.Equal(t, "a.html", inTheWay.Path)
 		assert.Empty(t, n.said)
 	}
 	var outside *folder.OutsideError
-	require.ErrorAs(t, f.Carry(change.Set{Folders: []string{"../new"}}, &notes{}), &outside)
+	require.ErrorAs(t, carry(f, change.Set{Folders: []string{"../new"}}, &notes{}), &outside)
 	// A journal that an older program left, which would have made a folder of the file.
 	_, err := f.Recover(&folder.Plan{Folders: []string{"a.html"}, Files: []folder.PlannedFile{{Kind: change.Edited, Path: "b.html"}}})
 	require.NoError(t, err)
@@ -225,7 +229,7 @@ func TestNothingIsPutIntoAFile(t *testing.T) {
 
 func TestCarryWithoutAJournalDoesNothing(t *testing.T) {
 	dir := lay(t, map[string]string{"a.html": "one"})
-	err := open(t, dir).Carry(change.Set{Files: []change.File{edit("a.html", "one", 0, "O")}}, &notes{begin: errors.New("no room")})
+	err := carry(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O")}}, &notes{begin: errors.New("no room")})
 	assert.ErrorContains(t, err, "nothing was changed")
 	assert.Equal(t, "one", content(t, dir, "a.html"))
 }
@@ -233,7 +237,7 @@ func TestCarryWithoutAJournalDoesNothing(t *testing.T) {
 func TestRecoverCompletesOrTakesBack(t *testing.T) {
 	plan := func(t *testing.T, dir string) (*folder.Folder, *folder.Plan) {
 		f := open(t, dir)
-		p, err := f.Prepare(change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}})
+		p, err := f.Prepare(context.Background(), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}})
 		require.NoError(t, err)
 		return f, p
 	}
@@ -255,6 +259,7 @@ func TestRecoverCompletesOrTakesBack(t *testing.T) {
 		f, p := plan(t, dir)
 		require.NoError(t, os.WriteFile(filepath.Join(dir, "a.html"), []byte("One"), 0o644))
 		require.NoError(t, os.WriteFile(filepath.Join(dir, "b.html"), []byte("mine"), 0o644))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, ".arvel-"+p.Token+"-1"), []byte("Two"), 0o644))
 		completed, err := f.Recover(p)
 		require.NoError(t, err)
 		assert.False(t, completed)
@@ -355,7 +360,7 @@ func TestALargeMoveThatFailsIsTakenBackWhole(t *testing.T) {
 	full.Files = append(slices.Clone(set.Files), change.File{Kind: change.Edited, Path: "big.html", Before: change.HashOf([]byte("<p>big")), Edits: []change.Edit{{Start: 3, End: 3, New: make([]byte, 1<<24)}}})
 	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &syscall.Rlimit{Cur: 1 << 23, Max: was.Max}))
 	var n notes
-	err := f.Carry(full, &n)
+	err := carry(f, full, &n)
 	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &was))
 	require.ErrorIs(t, err, syscall.EFBIG)
 	assert.Equal(t, []string{"begin", "taken back"}, n.said)
@@ -370,14 +375,14 @@ func TestALargeMoveThatFailsIsTakenBackWhole(t *testing.T) {
 	}
 	t.Cleanup(func() { folder.Step = func() {} })
 	n = notes{}
-	err = f.Carry(set, &n)
+	err = carry(f, set, &n)
 	require.ErrorContains(t, err, "new/made.html can't be written")
 	assert.Equal(t, []string{"begin", "taken back"}, n.said)
 	assert.Equal(t, before, whole(dir), "what stands in the way is left, and all else is as it was")
 	require.NoError(t, os.RemoveAll(filepath.Join(dir, "new")))
 
 	folder.Step = func() {}
-	require.NoError(t, f.Carry(set, &notes{}))
+	require.NoError(t, carry(f, set, &notes{}))
 	after := whole(dir)
 	assert.Equal(t, "<p>PAGE 8", after["new/deep/1/p008.html"])
 	assert.NotContains(t, after, "gone.html")

@@ -17,6 +17,7 @@ const (
 	atMost     = 250 * time.Millisecond
 	pollEvery  = 2 * time.Second
 	manyEvents = 2000
+	lookEvery  = 500 * time.Millisecond // whether the folder itself still is where it was
 )
 
 // Change is what happened in the folder.
@@ -25,6 +26,8 @@ type Change struct {
 	Paths []string
 	// All: so much happened that everything has to be looked at again.
 	All bool
+	// Missing says that the folder itself is not at its path any more, and how; nil once it is back.
+	Missing error
 }
 
 // Watch calls changed for what happens in the folder until ctx is done. Where the system has no watches left,
@@ -68,6 +71,9 @@ func (f *Folder) gather(ctx context.Context, w *fsnotify.Watcher, changed func(C
 	var first time.Time
 	timer := time.NewTimer(time.Hour)
 	timer.Stop()
+	look := time.NewTicker(lookEvery)
+	defer look.Stop()
+	var missing error
 	note := func() {
 		now := time.Now()
 		if first.IsZero() {
@@ -101,7 +107,21 @@ func (f *Folder) gather(ctx context.Context, w *fsnotify.Watcher, changed func(C
 			}
 			all = true // events were lost
 			note()
+		case <-look.C:
+			// No event tells that a folder above was renamed, so the folder itself is looked at.
+			now := f.Present()
+			if sameText(now, missing) {
+				continue
+			}
+			missing = now
+			if now == nil {
+				_ = f.watchBelow(w, f.Path) // what is missed is found by looking all through
+			}
+			changed(Change{All: true, Missing: now})
 		case <-timer.C:
+			if missing != nil || f.Present() != nil {
+				continue // told as soon as it is looked at
+			}
 			c := Change{All: all || len(paths) > manyEvents}
 			for p := range paths {
 				c.Paths = append(c.Paths, p)
@@ -113,6 +133,13 @@ func (f *Folder) gather(ctx context.Context, w *fsnotify.Watcher, changed func(C
 	}
 }
 
+func sameText(a, b error) bool {
+	if a == nil || b == nil {
+		return a == b
+	}
+	return a.Error() == b.Error()
+}
+
 // poll looks the whole folder through again and again.
 func (f *Folder) poll(ctx context.Context, changed func(Change)) {
 	tick := time.NewTicker(pollEvery)
@@ -122,7 +149,7 @@ func (f *Folder) poll(ctx context.Context, changed func(Change)) {
 		case <-ctx.Done():
 			return
 		case <-tick.C:
-			changed(Change{All: true})
+			changed(Change{All: true, Missing: f.Present()})
 		}
 	}
 }

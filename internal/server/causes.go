@@ -86,7 +86,7 @@ func (s *Server) GetCauseDiff(_ context.Context, r api.GetCauseDiffRequestObject
 }
 
 // RepairCauses writes the best repairs of causes.
-func (s *Server) RepairCauses(ctx context.Context, r api.RepairCausesRequestObject) (api.RepairCausesResponseObject, error) {
+func (s *Server) RepairCauses(_ context.Context, r api.RepairCausesRequestObject) (api.RepairCausesResponseObject, error) {
 	w, _, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
@@ -95,13 +95,7 @@ func (s *Server) RepairCauses(ctx context.Context, r api.RepairCausesRequestObje
 	if !known {
 		return nil, &workbench.SettingError{Sentence: "A repair is certain, likely or possible, not " + audit.Mono(string(r.Body.Certainty)) + "."}
 	}
-	var leave []workbench.At
-	if r.Body.Leave != nil {
-		for _, at := range *r.Body.Leave {
-			leave = append(leave, workbench.At{Page: at.Page, Key: at.Key})
-		}
-	}
-	id, n, err := w.RepairCauses(ctx, text(r.Body.Key), least, leave)
+	id, n, err := w.RepairCauses(text(r.Body.Key), least, atsOf(r.Body.Leave))
 	if err != nil {
 		return nil, err
 	}

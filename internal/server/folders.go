@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"os"
@@ -32,7 +33,7 @@ func (s *Server) GetSession(context.Context, api.GetSessionRequestObject) (api.G
 func (s *Server) ListFolders(context.Context, api.ListFoldersRequestObject) (api.ListFoldersResponseObject, error) {
 	list, err := s.store.Folders()
 	if err != nil {
-		return nil, err
+		return nil, s.store.Explained(err)
 	}
 	out := api.ListFolders200JSONResponse{}
 	for _, f := range list {
@@ -101,7 +102,7 @@ func (s *Server) SetExclude(_ context.Context, r api.SetExcludeRequestObject) (a
 func (s *Server) folder(w *workbench.Workbench) (api.Folder, error) {
 	known, err := s.store.Folder(w.ID)
 	if err != nil {
-		return api.Folder{}, err
+		return api.Folder{}, s.store.Explained(err)
 	}
 	out := api.Folder{
 		Id: w.ID, Path: w.Path(), Name: filepath.Base(w.Path()), State: api.FolderStateReading,
@@ -125,6 +126,12 @@ func (s *Server) folder(w *workbench.Workbench) (api.Folder, error) {
 	if err := w.Problem(); err != nil {
 		problem := problemOf(err).Title
 		out.State, out.Problem = api.FolderStateFailed, &problem
+		var missing *folder.MissingError
+		gone := errors.As(err, &missing)
+		out.Missing = &gone
+	}
+	if now := w.Work(); now != nil {
+		out.Work = &api.Work{Title: now.Title, Done: now.Done, Total: now.Total}
 	}
 	return out, nil
 }
@@ -224,6 +231,16 @@ func countPages(dir string, deadline time.Time) (n api.PageCount) {
 		return nil
 	})
 	return n
+}
+
+// StopWork stops what is being done in a folder.
+func (s *Server) StopWork(_ context.Context, r api.StopWorkRequestObject) (api.StopWorkResponseObject, error) {
+	w, err := s.desk.get(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	w.Stop()
+	return api.StopWork204Response{}, nil
 }
 
 // Listen streams the events of a folder.

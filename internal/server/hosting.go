@@ -30,7 +30,9 @@ func (s *Server) SetSettings(_ context.Context, r api.SetSettingsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	kept := store.Settings{Published: r.Body.Published, Off: r.Body.Off, IndexNames: r.Body.IndexNames}
+	kept := store.Settings{
+		Published: r.Body.Published, Off: r.Body.Off, IndexNames: r.Body.IndexNames, HistoryDays: number(r.Body.HistoryDays, 0), HistoryMegabytes: number(r.Body.HistoryMegabytes, 0),
+	}
 	for _, p := range r.Body.Places {
 		kept.Places = append(kept.Places, store.PlaceSetting{Place: p.Place, IgnoreCase: p.IgnoreCase, Ticked: p.Ticked, Chosen: p.Chosen})
 	}
@@ -48,6 +50,7 @@ func settingsOf(w *workbench.Workbench) api.Settings {
 	}
 	out := api.Settings{
 		Places: []api.Place{}, Published: kept.Published, Off: append([]string{}, kept.Off...), IndexNames: append([]string{}, kept.IndexNames...), Rules: &rules,
+		HistoryDays: &kept.HistoryDays, HistoryMegabytes: &kept.HistoryMegabytes,
 	}
 	for _, p := range kept.Places {
 		out.Places = append(out.Places, api.Place{Place: p.Place, IgnoreCase: p.IgnoreCase, Ticked: p.Ticked, Chosen: p.Chosen})
@@ -60,11 +63,11 @@ func settingsOf(w *workbench.Workbench) api.Settings {
 
 // GetHosting answers with what differs between the places.
 func (s *Server) GetHosting(_ context.Context, r api.GetHostingRequestObject) (api.GetHostingResponseObject, error) {
-	w, v, err := s.view(r.Folder)
+	_, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
-	places, fates, counts := w.Fates(v)
+	places, fates, counts := v.Fates()
 	out := api.GetHosting200JSONResponse{Places: []api.PlaceCount{}, Rows: []api.FateRow{}, Names: []api.NameFault{}}
 	for i, p := range places {
 		out.Places = append(out.Places, api.PlaceCount{Place: p.String(), Phrase: p.Whole(), Broken: counts[i].Broken, Fragile: counts[i].Fragile})

@@ -3,15 +3,12 @@ package server
 import (
 	"bytes"
 	"context"
-	"image"
-	_ "image/gif"  // sizes of pictures
-	_ "image/jpeg" // sizes of pictures
-	_ "image/png"  // sizes of pictures
 	"io"
 	"io/fs"
 	"mime"
 	"net/http"
 	"net/url"
+	"os"
 	"path"
 	"strconv"
 	"strings"
@@ -147,10 +144,8 @@ func target(w *workbench.Workbench, id int64, c *audit.Case) *api.Target {
 		address := "/api/v1/folders/" + strconv.FormatInt(id, 10) + "/picture?path=" + url.QueryEscape(f.Path) +
 			"&modified=" + strconv.FormatInt(f.Modified, 36)
 		t.Picture = &address
-		if src, err := w.Source(f.Path); err == nil {
-			if config, _, err := image.DecodeConfig(bytes.NewReader(src)); err == nil {
-				t.Width, t.Height = &config.Width, &config.Height
-			}
+		if width, height := w.PictureSize(f.Path); width > 0 {
+			t.Width, t.Height = &width, &height
 		}
 	}
 	return t
@@ -203,21 +198,22 @@ func (s *Server) GetPicture(_ context.Context, r api.GetPictureRequestObject) (a
 	if !ok || f.Kind != site.Image {
 		return nil, fs.ErrNotExist
 	}
-	src, err := w.Source(f.Path)
+	file, err := w.Open(f.Path)
 	if err != nil {
 		return nil, err
 	}
-	return &picture{mime.TypeByExtension(strings.ToLower(path.Ext(f.Path))), src}, nil
+	return &picture{mime.TypeByExtension(strings.ToLower(path.Ext(f.Path))), file}, nil
 }
 
 // picture is a file of the author's, who need not have written it, shown as an image and as nothing else.
 type picture struct {
-	kind  string
-	bytes []byte
+	kind string
+	file *os.File
 }
 
 // VisitGetPictureResponse writes the picture.
 func (p *picture) VisitGetPictureResponse(rw http.ResponseWriter) error {
+	defer p.file.Close()
 	h := rw.Header()
 	if !strings.HasPrefix(p.kind, "image/") {
 		p.kind = "application/octet-stream"
@@ -225,6 +221,6 @@ func (p *picture) VisitGetPictureResponse(rw http.ResponseWriter) error {
 	h.Set("Content-Type", p.kind)
 	h.Set("Content-Security-Policy", "sandbox; default-src 'none'; style-src 'unsafe-inline'")
 	h.Set("Cache-Control", "private, max-age=60")
-	_, err := io.Copy(rw, bytes.NewReader(p.bytes))
+	_, err := io.Copy(rw, p.file)
 	return err
 }

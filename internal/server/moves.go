@@ -7,6 +7,7 @@ import (
 
 	"arvel/api"
 	"arvel/core/audit"
+	"arvel/core/change"
 	"arvel/core/letters"
 	"arvel/core/markup"
 	"arvel/core/relocate"
@@ -118,12 +119,12 @@ func (s *Server) ListBetterNames(_ context.Context, r api.ListBetterNamesRequest
 }
 
 // LeadElsewhere leads the references to one thing to another one.
-func (s *Server) LeadElsewhere(ctx context.Context, r api.LeadElsewhereRequestObject) (api.LeadElsewhereResponseObject, error) {
+func (s *Server) LeadElsewhere(_ context.Context, r api.LeadElsewhereRequestObject) (api.LeadElsewhereResponseObject, error) {
 	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
-	p, id, err := w.Lead(ctx, r.Body.From, r.Body.To, r.Body.Carry)
+	p, id, err := w.Lead(r.Body.From, r.Body.To, atsOf(r.Body.Leave), r.Body.Carry)
 	if err != nil {
 		return nil, err
 	}
@@ -131,12 +132,12 @@ func (s *Server) LeadElsewhere(ctx context.Context, r api.LeadElsewhereRequestOb
 }
 
 // RenameId renames an id.
-func (s *Server) RenameId(ctx context.Context, r api.RenameIdRequestObject) (api.RenameIdResponseObject, error) { //nolint:revive // the generated name
+func (s *Server) RenameId(_ context.Context, r api.RenameIdRequestObject) (api.RenameIdResponseObject, error) { //nolint:revive // the generated name
 	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
-	p, id, err := w.RenameID(ctx, r.Body.Page, r.Body.From, strings.TrimSpace(r.Body.To), r.Body.Carry)
+	p, id, err := w.RenameID(r.Body.Page, r.Body.From, strings.TrimSpace(r.Body.To), r.Body.Carry)
 	if err != nil {
 		return nil, err
 	}
@@ -144,7 +145,7 @@ func (s *Server) RenameId(ctx context.Context, r api.RenameIdRequestObject) (api
 }
 
 // DeleteFiles deletes files and folders.
-func (s *Server) DeleteFiles(ctx context.Context, r api.DeleteFilesRequestObject) (api.DeleteFilesResponseObject, error) {
+func (s *Server) DeleteFiles(_ context.Context, r api.DeleteFilesRequestObject) (api.DeleteFilesResponseObject, error) {
 	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
@@ -153,19 +154,66 @@ func (s *Server) DeleteFiles(ctx context.Context, r api.DeleteFilesRequestObject
 	for _, d := range r.Body.Files {
 		deletions = append(deletions, relocate.Deletion{Path: d.Path, Choice: relocate.Choice(d.Choice), To: text(d.To)})
 	}
-	p, id, err := w.Delete(ctx, deletions, r.Body.Carry)
+	p, id, err := w.Delete(deletions, r.Body.Carry)
 	if err != nil {
 		return nil, err
 	}
 	return api.DeleteFiles200JSONResponse(planOf(v, p, id)), nil
 }
 
+// doneOf counts what a change set does.
+func doneOf(set change.Set) api.Done {
+	out := api.Done{Folders: len(set.Folders)}
+	for i := range set.Files {
+		f := &set.Files[i]
+		switch f.Kind {
+		case change.Moved:
+			out.Moved++
+		case change.Made:
+			out.Made++
+		case change.Deleted:
+			out.Deleted++
+		}
+		if len(f.Edits) > 0 {
+			out.Edited++
+			out.References += len(f.Edits)
+		}
+	}
+	return out
+}
+
+// keyOf returns the key of a reference that a plan rewrites; "" for what is none. keys are those of the pages that were
+// asked for.
+func keyOf(v *workbench.View, keys map[string][]string, one relocate.Rewrite) string {
+	known, ok := keys[one.Page]
+	if !ok {
+		if i, there := v.Snapshot.Find(one.Page); there && v.Snapshot.Files[i].Doc != nil {
+			known = workbench.Keys(v.Snapshot.Files[i].Doc)
+		}
+		keys[one.Page] = known
+	}
+	if one.Ref < 0 || int(one.Ref) >= len(known) {
+		return ""
+	}
+	return known[one.Ref]
+}
+
+func atsOf(list *[]api.At) (out []workbench.At) {
+	if list != nil {
+		for _, at := range *list {
+			out = append(out, workbench.At{Page: at.Page, Key: at.Key})
+		}
+	}
+	return out
+}
+
 func planOf(v *workbench.View, p *relocate.Plan, change int64) api.Plan {
 	out := api.Plan{
 		Files: []api.Move{}, FilesInAll: len(p.Moves), Rewrites: []api.RewrittenReference{}, Told: []api.ToldReference{}, Faults: []api.NameFault{},
 		Clashes: append([]string{}, p.Clashes...), RewritesInAll: len(p.Rewrites), ToldInAll: len(p.Told),
-		Deleted: []api.DeletedFile{}, DeletedInAll: len(p.Deleted), Lonely: append([]string{}, p.Lonely[:min(len(p.Lonely), plannedShown)]...), Change: change,
+		Deleted: []api.DeletedFile{}, DeletedInAll: len(p.Deleted), Lonely: append([]string{}, p.Lonely[:min(len(p.Lonely), plannedShown)]...), Change: change, Done: doneOf(p.Set),
 	}
+	keys := map[string][]string{}
 	for _, d := range p.Deleted {
 		out.LeadThere += d.From
 		if d.From > 0 && len(out.Deleted) < plannedShown {
@@ -186,7 +234,7 @@ func planOf(v *workbench.View, p *relocate.Plan, change int64) api.Plan {
 	for _, one := range p.Rewrites {
 		pages[one.Page], touched[one.Page] = true, true
 		if len(out.Rewrites) < plannedShown {
-			row := api.RewrittenReference{Page: one.Page, Line: one.Line, Written: one.After, Runs: runsOf(letters.Align(one.Before, one.After))}
+			row := api.RewrittenReference{Page: one.Page, Key: keyOf(v, keys, one), Line: one.Line, Written: one.After, Runs: runsOf(letters.Align(one.Before, one.After))}
 			if one.Target != "" {
 				row.Destination = &api.Destination{Verb: "will lead to", Where: one.Target}
 			}
@@ -210,17 +258,17 @@ func planOf(v *workbench.View, p *relocate.Plan, change int64) api.Plan {
 }
 
 // CarryMoves carries moves out.
-func (s *Server) CarryMoves(ctx context.Context, r api.CarryMovesRequestObject) (api.CarryMovesResponseObject, error) {
-	w, _, err := s.view(r.Folder)
+func (s *Server) CarryMoves(_ context.Context, r api.CarryMovesRequestObject) (api.CarryMovesResponseObject, error) {
+	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
 	moves, o := movesOf(*r.Body)
-	id, err := w.Move(ctx, moves, o)
+	p, id, err := w.Move(moves, o)
 	if err != nil {
 		return nil, err
 	}
-	return api.CarryMoves200JSONResponse{Change: id}, nil
+	return api.CarryMoves200JSONResponse(planOf(v, p, id)), nil
 }
 
 // ListDepartures lists the moves that were made elsewhere.
@@ -237,7 +285,7 @@ func (s *Server) ListDepartures(_ context.Context, r api.ListDeparturesRequestOb
 }
 
 // AnswerDepartures lets references follow moves that were made elsewhere, or forgets them.
-func (s *Server) AnswerDepartures(ctx context.Context, r api.AnswerDeparturesRequestObject) (api.AnswerDeparturesResponseObject, error) {
+func (s *Server) AnswerDepartures(_ context.Context, r api.AnswerDeparturesRequestObject) (api.AnswerDeparturesResponseObject, error) {
 	w, _, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
@@ -247,7 +295,7 @@ func (s *Server) AnswerDepartures(ctx context.Context, r api.AnswerDeparturesReq
 		moves = append(moves, relocate.Move{From: m.From, To: m.To})
 	}
 	if r.Body.Follow {
-		id, err := w.Follow(ctx, moves)
+		_, id, err := w.Follow(moves)
 		if err != nil {
 			return nil, err
 		}
@@ -262,12 +310,12 @@ func (s *Server) AnswerDepartures(ctx context.Context, r api.AnswerDeparturesReq
 }
 
 // MakeFolder makes a folder.
-func (s *Server) MakeFolder(ctx context.Context, r api.MakeFolderRequestObject) (api.MakeFolderResponseObject, error) {
+func (s *Server) MakeFolder(_ context.Context, r api.MakeFolderRequestObject) (api.MakeFolderResponseObject, error) {
 	w, _, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
-	id, err := w.MakeFolder(ctx, strings.Trim(r.Body.Path, "/"))
+	id, err := w.MakeFolder(strings.Trim(r.Body.Path, "/"))
 	if err != nil {
 		return nil, err
 	}

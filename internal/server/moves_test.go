@@ -49,7 +49,7 @@ func TestMoreOfTheSameKindIsPlannedAndCarriedOut(t *testing.T) {
 	}{
 		"lead": {
 			map[string]any{"from": "visit.html", "to": "news/autumn.html"},
-			4, "index.html",
+			3, "index.html",
 			`<title>Seed library</title><a href="news/autumn.html">Visit</a> <a href="news/autumn.html">us</a><img src="pod.png" alt="Pod">`,
 		},
 		"rename-id": {

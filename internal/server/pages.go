@@ -123,6 +123,7 @@ func (s *Server) ListPages(_ context.Context, r api.ListPagesRequestObject) (api
 	from, n := window(r.Params.Offset, r.Params.Limit)
 	fits := contains(r.Params.Q)
 	passes := filterOf(v, r.Params.State, r.Params.Way, r.Params.Rule)
+	drafts := w.Unsaved()
 	out := api.ListPages200JSONResponse{Pages: []api.Page{}, All: len(v.Pages())}
 	last := ""
 	list := v.Pages()
@@ -141,6 +142,7 @@ func (s *Server) ListPages(_ context.Context, r api.ListPagesRequestObject) (api
 		dir, _ := site.Cut(f.Path)
 		if out.Total >= from && len(out.Pages) < n {
 			p := page(v, i, title)
+			p.Unsaved = drafts[f.Path]
 			p.First, p.Untried = dir != last, untried(v, i, w.Tried(v, i))
 			out.Pages = append(out.Pages, p)
 		}

@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"crypto/subtle"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -14,9 +15,12 @@ import (
 	"net/url"
 	"path"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
+
+	"github.com/gin-gonic/gin"
 
 	"arvel/api"
 	"arvel/core/address"
@@ -28,12 +32,14 @@ import (
 )
 
 // preview serves the files of one folder as the chosen place would: at the root of its host or below it, with letter
-// case counting or not. It listens on a port of its own, so that the author's pages have another origin than the
-// interface and can neither read nor drive it. A script is added to each page as it is sent, never as it is stored.
+// case counting or not. It listens on a port of its own, and is asked for under another host name than the interface, so
+// that the author's pages are another site: they can neither read nor drive it, and one that never ends does not stop it.
+// A script is added to each page as it is sent, never as it is stored.
 type preview struct {
 	w      *workbench.Workbench
 	server *http.Server
-	host   string   // what it listens on
+	port   int
+	key    string   // lets a browser in
 	shows  []string // the origins of the interface
 }
 
@@ -44,7 +50,7 @@ type previews struct {
 }
 
 // GetPreview answers where a folder can be looked at.
-func (s *Server) GetPreview(_ context.Context, r api.GetPreviewRequestObject) (api.GetPreviewResponseObject, error) {
+func (s *Server) GetPreview(ctx context.Context, r api.GetPreviewRequestObject) (api.GetPreviewResponseObject, error) {
 	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
@@ -53,7 +59,13 @@ func (s *Server) GetPreview(_ context.Context, r api.GetPreviewRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	return api.GetPreview200JSONResponse{Address: "http://" + p.host + (&url.URL{Path: v.Snapshot.Place.Mount}).EscapedPath()}, nil
+	host := "127.0.0.1"
+	if c, ok := ctx.(*gin.Context); ok && strings.HasPrefix(c.Request.Host, "127.0.0.1") {
+		host = "localhost"
+	}
+	origin := fmt.Sprintf("http://%s:%d", host, p.port)
+	mount := (&url.URL{Path: v.Snapshot.Place.Mount}).EscapedPath()
+	return api.GetPreview200JSONResponse{Address: origin + mount, Enter: origin + ownPath + "enter?key=" + p.key + "&to=" + url.QueryEscape(mount)}, nil
 }
 
 // previewOf returns the folder's preview, which is started when it is first wanted.
@@ -65,19 +77,21 @@ func (s *Server) previewOf(w *workbench.Workbench) (*preview, error) {
 	} else if p != nil {
 		p.server.Close() // of a workbench that was closed since
 	}
-	l, err := net.Listen("tcp", "127.0.0.1:0")
+	listeners, err := Listen(0)
 	if err != nil {
 		return nil, fmt.Errorf("no port for the preview: %w", err)
 	}
-	p := &preview{w: w, host: l.Addr().String()}
+	p := &preview{w: w, port: listeners[0].Addr().(*net.TCPAddr).Port, key: random()}
 	for host := range s.hosts {
 		if !strings.HasPrefix(host, "[") { // which no policy can name
 			p.shows = append(p.shows, "http://"+host)
 		}
 	}
 	slices.Sort(p.shows)
-	p.server = &http.Server{Handler: p, ReadHeaderTimeout: 10 * time.Second}
-	go p.server.Serve(l)
+	p.server = limits(p)
+	for _, l := range listeners {
+		go p.server.Serve(l)
+	}
 	s.previews.open[w.ID] = p
 	return p, nil
 }
@@ -99,10 +113,19 @@ func (p *preview) ServeHTTP(rw http.ResponseWriter, r *http.Request) {
 	h.Set("Content-Security-Policy", "frame-ancestors 'self' "+strings.Join(p.shows, " "))
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Cache-Control", "no-store")
-	_, port, _ := net.SplitHostPort(p.host)
+	h.Set("Cross-Origin-Resource-Policy", "same-origin")
+	h.Set("Referrer-Policy", "same-origin")
 	switch {
-	case r.Host != p.host && r.Host != "localhost:"+port:
+	case !hostsOf(net.JoinHostPort("127.0.0.1", strconv.Itoa(p.port)))[r.Host]:
 		http.Error(rw, "Arvel's preview answers on this machine only.", http.StatusForbidden)
+	case foreign(r.Header.Get("Sec-Fetch-Site")) && !opens(r):
+		http.Error(rw, "Another web page may not use Arvel's preview.", http.StatusForbidden)
+	case r.URL.Path == ownPath+"enter":
+		p.enter(rw, r)
+	case !hasKey(r, p.cookie(), p.key) && !hasKey(r, p.cookie()+"-tab", p.key):
+		h.Set("Content-Type", "text/html; charset=utf-8")
+		rw.WriteHeader(http.StatusUnauthorized)
+		fmt.Fprint(rw, noPreviewKey)
 	case r.Method != http.MethodGet && r.Method != http.MethodHead:
 		p.say(rw, r, http.StatusMethodNotAllowed, "Nothing is sent from here", "A form on this page was sent. The preview shows files only; where the folder is published, the host's program gets what was filled in.")
 	case r.URL.Path == ownPath+"live.js":
@@ -112,6 +135,34 @@ func (p *preview) ServeHTTP(rw http.ResponseWriter, r *http.Request) {
 	default:
 		p.file(rw, r)
 	}
+}
+
+const noPreviewKey = `<!doctype html><meta charset="utf-8"><title>Arvel</title><p>Open this page from Arvel: in Pages, choose it and see it “itself”.`
+
+// opens reports whether a request opens a page in a frame or a tab, which the interface, of another site, may do.
+func opens(r *http.Request) bool {
+	switch r.Header.Get("Sec-Fetch-Dest") {
+	case "document", "iframe", "frame":
+		return r.Header.Get("Sec-Fetch-Mode") == "navigate"
+	}
+	return false
+}
+
+func (p *preview) cookie() string { return cookie("preview", strconv.Itoa(p.port)) }
+
+// enter lets a browser in that the interface sent, and goes on to the page it is to show.
+func (p *preview) enter(rw http.ResponseWriter, r *http.Request) {
+	q := r.URL.Query()
+	to := q.Get("to")
+	if subtle.ConstantTimeCompare([]byte(q.Get("key")), []byte(p.key)) != 1 || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.HasPrefix(to, "/\\") {
+		http.Error(rw, "Arvel's preview was started again. Reload the page of Arvel.", http.StatusForbidden)
+		return
+	}
+	// In a frame of the interface the browser keeps the first, in a tab of its own the second.
+	http.SetCookie(rw, &http.Cookie{Name: p.cookie(), Value: p.key, Path: "/", HttpOnly: true, Secure: true, SameSite: http.SameSiteNoneMode, Partitioned: true})
+	http.SetCookie(rw, &http.Cookie{Name: p.cookie() + "-tab", Value: p.key, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode})
+	rw.Header().Set("Location", to)
+	rw.WriteHeader(http.StatusSeeOther)
 }
 
 // landing looks up what stands at the path of a request.
@@ -166,7 +217,7 @@ func (p *preview) file(rw http.ResponseWriter, r *http.Request) {
 	rw.WriteHeader(http.StatusOK)
 	xml := strings.HasPrefix(contentType(f), "application/")
 	at := markup.ScriptPlace(src, xml)
-	script, err := markup.Encode(p.script(r, xml), f.Doc.Encoding)
+	script, err := markup.Encode(p.script(xml), f.Doc.Encoding)
 	if err != nil {
 		script = nil // an encoding without ASCII is none that a page has
 	}
@@ -177,21 +228,13 @@ func (p *preview) file(rw http.ResponseWriter, r *http.Request) {
 	}
 }
 
-// script is the element that is added to a page.
-func (p *preview) script(r *http.Request, xml bool) string {
-	to := p.shows[0]
-	if from, err := url.Parse(r.Referer()); err == nil {
-		for _, origin := range p.shows {
-			if origin == "http://"+from.Host {
-				to = origin
-			}
-		}
-	}
+// script is the element that is added to a page. It is no module, so that it runs before the page's own scripts.
+func (p *preview) script(xml bool) string {
 	namespace := ""
 	if xml {
 		namespace = ` xmlns="http://www.w3.org/1999/xhtml"`
 	}
-	return `<script` + namespace + ` type="module" src="` + ownPath + `live.js?to=` + url.QueryEscape(to) + `"></script>`
+	return `<script` + namespace + ` src="` + ownPath + `live.js?to=` + url.QueryEscape(strings.Join(p.shows, " ")) + `"></script>`
 }
 
 // stream serves a file as it is.
@@ -243,7 +286,7 @@ func (p *preview) say(rw http.ResponseWriter, r *http.Request, status int, what,
 	rw.WriteHeader(status)
 	fmt.Fprintf(rw, `<!doctype html><meta charset="utf-8"><title>%s</title>%s
 <style>body{font:15px/1.5 system-ui,sans-serif;margin:3rem;color:#1d2729;background:#fbfaf6;max-width:34rem}h1{font-size:1.3rem}</style>
-<h1>%s</h1><p>%s</p>`, html.EscapeString(what), p.script(r, false), html.EscapeString(what), html.EscapeString(why))
+<h1>%s</h1><p>%s</p>`, html.EscapeString(what), p.script(false), html.EscapeString(what), html.EscapeString(why))
 }
 
 // mark is a reference of a page as the added script finds it in the page: the n-th element of its kind whose

@@ -16,13 +16,32 @@ import (
 	"arvel/api"
 )
 
+// preview enters the preview of the folder, and returns its address and the cookie that lets a browser in.
+func (s *site) preview() (address string, key *http.Cookie) {
+	s.Helper()
+	var p struct{ Address, Enter string }
+	s.get("/folders/1/preview", &p)
+	resp, _ := looksAt(s.T, "GET", p.Enter, "", nil)
+	require.Equal(s, http.StatusSeeOther, resp.StatusCode)
+	for _, c := range resp.Cookies() {
+		if strings.HasSuffix(c.Name, "-tab") {
+			key = c
+		}
+	}
+	require.NotNil(s, key)
+	return p.Address, key
+}
+
 // looksAt asks the preview for a path, as a browser would that follows nothing by itself.
-func looksAt(t *testing.T, method, address, host string) (*http.Response, string) {
+func looksAt(t *testing.T, method, address, host string, key *http.Cookie) (*http.Response, string) {
 	t.Helper()
 	r, err := http.NewRequestWithContext(t.Context(), method, address, nil)
 	require.NoError(t, err)
 	if host != "" {
 		r.Host = host
+	}
+	if key != nil {
+		r.AddCookie(key)
 	}
 	client := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 	resp, err := client.Do(r)
@@ -45,10 +64,9 @@ func TestThePreviewServesTheFolderAsThePlaceWould(t *testing.T) {
 		"places": []any{map[string]any{"place": "/club/", "ignoreCase": false, "ticked": false, "chosen": true}},
 	}, "X-Arvel-Token", s.token)
 	require.Equal(t, http.StatusOK, status)
-	var p struct{ Address string }
-	s.get("/folders/1/preview", &p)
-	require.True(t, strings.HasSuffix(p.Address, "/club/"), p.Address)
-	origin := strings.TrimSuffix(p.Address, "/club/")
+	address, key := s.preview()
+	require.True(t, strings.HasSuffix(address, "/club/"), address)
+	origin := strings.TrimSuffix(address, "/club/")
 	assert.NotEqual(t, s.web.URL, origin, "another origin than the interface's")
 
 	for _, c := range []struct {
@@ -74,7 +92,7 @@ func TestThePreviewServesTheFolderAsThePlaceWould(t *testing.T) {
 		{"/club/notes.xhtml", 200, "application/xhtml+xml; charset=utf-8", `<script xmlns="http://www.w3.org/1999/xhtml"`},
 		{"/club/pod.png", 200, "image/png", "\x89PNG"},
 	} {
-		resp, body := looksAt(t, "GET", origin+c.path, "")
+		resp, body := looksAt(t, "GET", origin+c.path, "", key)
 		assert.Equal(t, c.status, resp.StatusCode, c.path)
 		assert.Equal(t, c.kind, resp.Header.Get("Content-Type"), c.path)
 		assert.Contains(t, body, c.says, c.path)
@@ -82,16 +100,16 @@ func TestThePreviewServesTheFolderAsThePlaceWould(t *testing.T) {
 		assert.Contains(t, resp.Header.Get("Content-Security-Policy"), "frame-ancestors 'self' "+s.web.URL, c.path)
 		assert.Equal(t, "nosniff", resp.Header.Get("X-Content-Type-Options"), c.path)
 	}
-	resp, _ := looksAt(t, "GET", origin+"/club/guides?q=1", "")
+	resp, _ := looksAt(t, "GET", origin+"/club/guides?q=1", "", key)
 	assert.Equal(t, []any{http.StatusMovedPermanently, "/club/guides/?q=1"}, []any{resp.StatusCode, resp.Header.Get("Location")})
-	resp, body := looksAt(t, "POST", origin+"/club/index.html", "")
+	resp, body := looksAt(t, "POST", origin+"/club/index.html", "", key)
 	assert.Equal(t, http.StatusMethodNotAllowed, resp.StatusCode)
 	assert.Contains(t, body, "A form on this page was sent")
-	resp, body = looksAt(t, "GET", origin+"/club/index.html", "orchard.example")
+	resp, body = looksAt(t, "GET", origin+"/club/index.html", "orchard.example", key)
 	assert.Equal(t, http.StatusForbidden, resp.StatusCode, "a name that another site gave this machine")
 	assert.NotContains(t, body, "Home")
 	require.NoError(t, os.Remove(filepath.Join(s.dir, "news/2018.html")))
-	resp, _ = looksAt(t, "GET", origin+"/club/news/2018.html", "")
+	resp, _ = looksAt(t, "GET", origin+"/club/news/2018.html", "", key)
 	assert.Equal(t, http.StatusNotFound, resp.StatusCode, "it was taken away just now")
 	for path, src := range files {
 		if path != "news/2018.html" {
@@ -105,9 +123,8 @@ func TestTheMarksOfAPageAreFoundByElementValueAndNumber(t *testing.T) {
 		"index.html": `<a href="visit.html">1</a><a href="visit.html">2</a><a href="none.html">3</a><a href="https://orchard.example/">4</a><img src="visit.html"><template><a href="x"></a></template><p style="background:url(y)">`,
 		"visit.html": "",
 	})
-	var p struct{ Address string }
-	s.get("/folders/1/preview", &p)
-	_, body := looksAt(t, "GET", p.Address+".arvel/marks?path="+url.QueryEscape("/index.html"), "")
+	address, key := s.preview()
+	_, body := looksAt(t, "GET", address+".arvel/marks?path="+url.QueryEscape("/index.html"), "", key)
 	var got struct {
 		Page, Missing string
 		Marks         []struct {
@@ -129,7 +146,7 @@ func TestTheMarksOfAPageAreFoundByElementValueAndNumber(t *testing.T) {
 		{"a", "https://orchard.example/", 0, "outside"},
 		{"img", "visit.html", 0, "inside"},
 	}, said)
-	_, body = looksAt(t, "GET", p.Address+".arvel/marks?path="+url.QueryEscape("/none.html"), "")
+	_, body = looksAt(t, "GET", address+".arvel/marks?path="+url.QueryEscape("/none.html"), "", key)
 	got.Page = ""
 	require.NoError(t, json.Unmarshal([]byte(body), &got), body)
 	assert.Equal(t, []any{"", "none.html"}, []any{got.Page, got.Missing})

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"io/fs"
 	"log/slog"
+	"net"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
@@ -16,10 +17,21 @@ import (
 	"arvel/internal/workbench"
 )
 
+// quiet are the problems that are part of working with Arvel: something half typed, or gone or changed in the meantime. The
+// interface prefers them (RFC 7240) with the status in the body alone, since browsers log every other answer as an error.
+var quiet = map[int]bool{
+	http.StatusNotFound: true, http.StatusConflict: true, http.StatusRequestEntityTooLarge: true, http.StatusUnprocessableEntity: true,
+	http.StatusServiceUnavailable: true, http.StatusInsufficientStorage: true,
+}
+
 // writeProblem ends a request with a problem.
 func writeProblem(c *gin.Context, p api.Problem) {
 	c.Header("Content-Type", "application/problem+json")
-	c.AbortWithStatusJSON(p.Status, p)
+	status := p.Status
+	if quiet[status] && c.GetHeader("Prefer") == "quiet-problems" {
+		status = http.StatusOK
+	}
+	c.AbortWithStatusJSON(status, p)
 }
 
 func problem(status int, title, detail string, files ...string) api.Problem {
@@ -34,6 +46,14 @@ func problem(status int, title, detail string, files ...string) api.Problem {
 }
 
 func badRequest(err error) api.Problem {
+	var large *http.MaxBytesError
+	if errors.As(err, &large) {
+		return tooLarge(large.Limit)
+	}
+	var slow net.Error
+	if errors.As(err, &slow) && slow.Timeout() {
+		return problem(http.StatusRequestTimeout, "What was sent took too long to arrive.", "")
+	}
 	return problem(http.StatusBadRequest, "The request is not one that Arvel knows.", err.Error())
 }
 
@@ -52,10 +72,21 @@ func problemOf(err error) api.Problem {
 		place    *compose.PlaceError
 		name     *workbench.NameError
 		letters  *markup.EncodeError
+		missing  *folder.MissingError
+		damaged  *store.DamagedError
+		large    *http.MaxBytesError
 	)
 	switch {
 	case errors.As(err, &open):
 		return problem(http.StatusUnprocessableEntity, open.Sentence, "")
+	case errors.As(err, &missing):
+		return problem(http.StatusConflict, missing.Error(), "Nothing was changed.")
+	case errors.As(err, &damaged):
+		return problem(http.StatusInternalServerError, damaged.Error(), "")
+	case errors.As(err, &large):
+		return tooLarge(large.Limit)
+	case errors.Is(err, folder.ErrStopped):
+		return problem(http.StatusConflict, err.Error(), "")
 	case errors.As(err, &conflict):
 		return problem(http.StatusConflict, conflict.Error(), "", conflict.Paths...)
 	case errors.As(err, &occupied):

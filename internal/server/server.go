@@ -6,12 +6,15 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/base64"
+	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
 	"net"
 	"net/http"
+	"strconv"
 	"strings"
+	"syscall"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -30,6 +33,7 @@ type Server struct {
 	store *store.Store
 	desk  *desk
 	token string
+	key   string // lets a browser in
 	nonce string // by which the editor's styles are let through
 	start int64
 	http  *http.Server
@@ -38,13 +42,22 @@ type Server struct {
 	previews previews
 }
 
-// New returns a server that keeps what it knows in st.
-func New(st *store.Store) *Server {
+// New returns a server that keeps what it knows in st. Whoever has the key of its data directory is let in.
+func New(st *store.Store) (*Server, error) {
+	key, err := key(st.Dir)
+	if err != nil {
+		return nil, fmt.Errorf("the key to this Arvel can't be kept: %w", err)
+	}
 	return &Server{
-		store: st, token: random(), nonce: random(),
+		store: st, token: random(), nonce: random(), key: key,
 		desk:     &desk{store: st, open: map[int64]*workbench.Workbench{}},
 		previews: previews{open: map[int64]*preview{}},
-	}
+	}, nil
+}
+
+// Address is where a browser gets in, with the key, if the server listens at the port.
+func (s *Server) Address(port int) string {
+	return fmt.Sprintf("http://localhost:%d/?%s=%s", port, keyParameter, s.key)
 }
 
 // random returns letters that nobody can guess.
@@ -64,12 +77,41 @@ func (s *Server) Begin(path string) error {
 	return nil
 }
 
-// Serve answers requests on the listener until ctx is done. host is the name besides the loopback ones that
-// requests may come for; "" for none.
-func (s *Server) Serve(ctx context.Context, l net.Listener) error {
-	s.http = &http.Server{Handler: s.Handler(l.Addr().String()), ReadHeaderTimeout: 10 * time.Second}
-	done := make(chan error, 1)
-	go func() { done <- s.http.Serve(l) }()
+// Listen takes a port on the loopback addresses of both families, as far as there are both, since a browser may take
+// "localhost" for either; 0 for any port that is free.
+func Listen(port int) ([]net.Listener, error) {
+	first, err := net.Listen("tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(port)))
+	if err != nil {
+		return nil, err
+	}
+	taken := first.Addr().(*net.TCPAddr).Port
+	second, err := net.Listen("tcp", net.JoinHostPort("::1", strconv.Itoa(taken)))
+	switch {
+	case err == nil:
+		return []net.Listener{first, second}, nil
+	case errors.Is(err, syscall.EADDRINUSE):
+		// Somebody else would get what a browser sends to "localhost".
+		first.Close()
+		if port == 0 {
+			return Listen(0)
+		}
+		return nil, err
+	}
+	return []net.Listener{first}, nil // this machine has no IPv6
+}
+
+// limits are those of each connection, besides the ones of a body.
+func limits(h http.Handler) *http.Server {
+	return &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
+}
+
+// Serve answers requests on the listeners until ctx is done.
+func (s *Server) Serve(ctx context.Context, listeners ...net.Listener) error {
+	s.http = limits(s.Handler(listeners[0].Addr().String()))
+	done := make(chan error, len(listeners))
+	for _, l := range listeners {
+		go func() { done <- s.http.Serve(l) }()
+	}
 	select {
 	case err := <-done:
 		return err
@@ -79,7 +121,10 @@ func (s *Server) Serve(ctx context.Context, l net.Listener) error {
 	s.desk.close() // ends the event streams, which would else hold the server up
 	stop, cancel := context.WithTimeout(context.Background(), 3*time.Second)
 	defer cancel()
-	return s.http.Shutdown(stop)
+	if err := s.http.Shutdown(stop); !errors.Is(err, context.DeadlineExceeded) {
+		return err
+	}
+	return s.http.Close() // what is left are connections that nothing was asked on
 }
 
 // Handler returns what answers requests to the address that the server listens on.
@@ -92,7 +137,7 @@ func (s *Server) Handler(listening string) http.Handler {
 	g.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, err any) {
 		slog.Error("a request failed", "path", c.Request.URL.Path, "error", err)
 		c.AbortWithStatus(http.StatusInternalServerError)
-	}), guard(s.hosts, s.token, fmt.Sprintf(policy, s.nonce)))
+	}), guard(s.hosts, s.token, fmt.Sprintf(policy, s.nonce)), s.locked, bounded)
 	strict := api.NewStrictHandlerWithOptions(s, nil, api.StrictGinServerOptions{
 		RequestErrorHandlerFunc:  func(c *gin.Context, err error) { writeProblem(c, badRequest(err)) },
 		HandlerErrorFunc:         func(c *gin.Context, err error) { writeProblem(c, problemOf(err)) },
@@ -163,14 +208,14 @@ func guard(hosts map[string]bool, token, policy string) gin.HandlerFunc {
 		case foreign(c.GetHeader("Sec-Fetch-Site")) && (c.GetHeader("Sec-Fetch-Mode") != "navigate" || c.GetHeader("Sec-Fetch-Dest") != "document"):
 			refuse("Another web page may not use Arvel.")
 		case c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead && c.GetHeader("X-Arvel-Token") != token:
-			refuse("This page of Arvel is from before it was started again. Reload it.")
+			refuse("Arvel was restarted. Reload this page.")
 		default:
 			c.Next()
 		}
 	}
 }
 
-// foreign tells whether a request was made by a page of another origin, on this machine (the preview) or elsewhere.
+// foreign reports whether a request was made by a page of another origin, on this machine (the preview) or elsewhere.
 func foreign(site string) bool { return site == "cross-site" || site == "same-site" }
 
 // hostsOf returns the names under which a browser on this machine reaches the address.

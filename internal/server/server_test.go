@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"io"
 	"net/http"
+	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
 	"os"
@@ -28,6 +29,23 @@ type site struct {
 	dir   string
 	web   *httptest.Server
 	token string
+	// browser has the key; nobody else gets in.
+	browser *http.Client
+}
+
+// enter opens the printed address in a new browser, at the address where the server really is.
+func enter(t *testing.T, web, printed string) *http.Client {
+	t.Helper()
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	browser := &http.Client{Jar: jar}
+	_, key, _ := strings.Cut(printed, "?")
+	resp, err := browser.Get(web + "/?" + key)
+	require.NoError(t, err)
+	resp.Body.Close()
+	require.Equal(t, http.StatusOK, resp.StatusCode)
+	require.NotContains(t, resp.Request.URL.String(), "key=", "the address that stays has no key in it")
+	return browser
 }
 
 func serve(t *testing.T, files map[string]string) *site {
@@ -40,11 +58,13 @@ func serve(t *testing.T, files map[string]string) *site {
 	st, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
-	srv := server.New(st)
+	srv, err := server.New(st)
+	require.NoError(t, err)
 	s.web = httptest.NewUnstartedServer(nil)
 	s.web.Config.Handler = srv.Handler(s.web.Listener.Addr().String())
 	s.web.Start()
 	t.Cleanup(s.web.Close)
+	s.browser = enter(t, s.web.URL, srv.Address(0))
 	require.NoError(t, srv.Begin(s.dir))
 	var session struct{ Token string }
 	s.get("/session", &session)
@@ -74,7 +94,7 @@ func (s *site) do(method, path string, body any, header ...string) (int, []byte)
 		}
 		r.Header.Set(header[i], header[i+1])
 	}
-	resp, err := http.DefaultClient.Do(r)
+	resp, err := s.browser.Do(r)
 	require.NoError(s, err)
 	defer resp.Body.Close()
 	b, err := io.ReadAll(resp.Body)
@@ -127,7 +147,7 @@ func TestAnotherWebPageCanDoNothing(t *testing.T) {
 func TestHeadersKeepTheInterfaceToItself(t *testing.T) {
 	s := serve(t, small)
 	for _, path := range []string{"/", "/folder/1/pages", "/api/v1/folders"} {
-		resp, err := http.Get(s.web.URL + path)
+		resp, err := s.browser.Get(s.web.URL + path)
 		require.NoError(t, err)
 		resp.Body.Close()
 		assert.Contains(t, resp.Header.Get("Content-Security-Policy"), "script-src 'self'", path)
@@ -301,7 +321,7 @@ func TestEventsStreamUntilTheClientLeaves(t *testing.T) {
 	s := serve(t, small)
 	r, err := http.NewRequestWithContext(t.Context(), "GET", s.web.URL+"/api/v1/folders/1/events", nil)
 	require.NoError(t, err)
-	resp, err := http.DefaultClient.Do(r)
+	resp, err := s.browser.Do(r)
 	require.NoError(t, err)
 	defer resp.Body.Close()
 	assert.Equal(t, "text/event-stream", resp.Header.Get("Content-Type"))

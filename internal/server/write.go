@@ -5,7 +5,6 @@ import (
 	"context"
 	"encoding/hex"
 	"fmt"
-	"image"
 	"io"
 	"mime"
 	"net/mail"
@@ -27,12 +26,12 @@ func hashOf(text string) change.Hash {
 }
 
 // SaveSource saves the text of a file.
-func (s *Server) SaveSource(ctx context.Context, r api.SaveSourceRequestObject) (api.SaveSourceResponseObject, error) {
+func (s *Server) SaveSource(_ context.Context, r api.SaveSourceRequestObject) (api.SaveSourceResponseObject, error) {
 	w, _, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
-	id, err := w.Save(ctx, r.Body.Page, r.Body.Text, hashOf(r.Body.Base))
+	id, err := w.Save(r.Body.Page, r.Body.Text, hashOf(r.Body.Base))
 	if err != nil {
 		return nil, err
 	}
@@ -125,7 +124,7 @@ func opened(w *workbench.Workbench, v *workbench.View, page string, text *string
 }
 
 // Compose works out what is to be written.
-func (s *Server) Compose(ctx context.Context, r api.ComposeRequestObject) (api.ComposeResponseObject, error) {
+func (s *Server) Compose(_ context.Context, r api.ComposeRequestObject) (api.ComposeResponseObject, error) {
 	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
@@ -136,7 +135,7 @@ func (s *Server) Compose(ctx context.Context, r api.ComposeRequestObject) (api.C
 	}
 	from, to := markup.ByteOf(r.Body.Text, r.Body.From), markup.ByteOf(r.Body.Text, r.Body.To)
 	c := composing{w: w, v: v, p: p, body: r.Body, from: from, to: to}
-	edits, err := c.edits(ctx)
+	edits, err := c.edits()
 	if err != nil {
 		return nil, err
 	}
@@ -201,7 +200,7 @@ func (c *composing) target() string {
 	return text(c.body.Target)
 }
 
-func (c *composing) edits(ctx context.Context) ([]change.Edit, error) {
+func (c *composing) edits() ([]change.Edit, error) {
 	b := c.body
 	switch b.Action {
 	case api.ComposingActionContents, api.ComposingActionPicture, api.ComposingActionFrame, api.ComposingActionList, api.ComposingActionEMail, api.ComposingActionLink:
@@ -215,7 +214,7 @@ func (c *composing) edits(ctx context.Context) ([]change.Edit, error) {
 		return nil, nil
 	case api.ComposingActionLink, api.ComposingActionEMail:
 		target := c.target()
-		own, err := c.giveID(ctx, &target)
+		own, err := c.giveID(&target)
 		if err != nil {
 			return nil, err
 		}
@@ -253,7 +252,7 @@ func (c *composing) edits(ctx context.Context) ([]change.Edit, error) {
 		}
 		return c.p.BackToTop(words)
 	case api.ComposingActionPicture:
-		width, height := c.size(text(b.Target))
+		width, height := c.w.PictureSize(text(b.Target))
 		return c.p.Picture(c.from, text(b.Target), text(b.Words), width, height), nil
 	case api.ComposingActionFrame:
 		return c.p.Frame(c.from, text(b.Target), text(b.Words)), nil
@@ -289,7 +288,7 @@ func (c *composing) look() {
 }
 
 // giveID gives the heading that is led to an id, if it has none: in the text at hand, or in its own file, which is saved.
-func (c *composing) giveID(ctx context.Context, target *string) ([]change.Edit, error) {
+func (c *composing) giveID(target *string) ([]change.Edit, error) {
 	file, fragment, has := strings.Cut(*target, "#")
 	heading := text(c.body.Heading)
 	if !has || fragment != "" || heading == "" {
@@ -319,22 +318,9 @@ func (c *composing) giveID(ctx context.Context, target *string) ([]change.Edit, 
 			return nil, nil
 		}
 		title := fmt.Sprintf("The heading “%s” on `%s` given the id `%s`", heading, file, id)
-		return nil, c.w.Carried(ctx, title, file, page.Text, edits)
+		return nil, c.w.Carried(title, file, page.Text, edits)
 	}
 	return nil, nil
-}
-
-// size returns that of a picture of the folder, in pixels.
-func (c *composing) size(p string) (width, height int) {
-	src, err := c.w.Source(p)
-	if err != nil {
-		return 0, 0
-	}
-	config, _, err := image.DecodeConfig(bytes.NewReader(src))
-	if err != nil {
-		return 0, 0
-	}
-	return config.Width, config.Height
 }
 
 // LinkWords makes links of the same words on many pages.
@@ -396,7 +382,7 @@ func (s *Server) BringBlock(ctx context.Context, r api.BringBlockRequestObject) 
 }
 
 // MakePage makes a page.
-func (s *Server) MakePage(ctx context.Context, r api.MakePageRequestObject) (api.MakePageResponseObject, error) {
+func (s *Server) MakePage(_ context.Context, r api.MakePageRequestObject) (api.MakePageResponseObject, error) {
 	w, v, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
@@ -408,7 +394,7 @@ func (s *Server) MakePage(ctx context.Context, r api.MakePageRequestObject) (api
 		}
 		return api.MakePage200JSONResponse{Path: name}, nil
 	}
-	p, id, err := w.NewPage(ctx, text(r.Body.Pattern), r.Body.Path, compose.New{Title: r.Body.Title, Back: text(r.Body.Back)})
+	p, id, err := w.NewPage(text(r.Body.Pattern), r.Body.Path, compose.New{Title: r.Body.Title, Back: text(r.Body.Back)})
 	if err != nil {
 		return nil, err
 	}
@@ -416,7 +402,7 @@ func (s *Server) MakePage(ctx context.Context, r api.MakePageRequestObject) (api
 }
 
 // AddPicture takes a picture in.
-func (s *Server) AddPicture(ctx context.Context, r api.AddPictureRequestObject) (api.AddPictureResponseObject, error) {
+func (s *Server) AddPicture(_ context.Context, r api.AddPictureRequestObject) (api.AddPictureResponseObject, error) {
 	w, _, err := s.view(r.Folder)
 	if err != nil {
 		return nil, err
@@ -425,7 +411,7 @@ func (s *Server) AddPicture(ctx context.Context, r api.AddPictureRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	p, width, height, err := w.AddPicture(ctx, r.Params.Name, b)
+	p, width, height, err := w.AddPicture(r.Params.Name, b)
 	if err != nil {
 		return nil, err
 	}

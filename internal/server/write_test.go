@@ -132,7 +132,7 @@ func TestAPictureIsTakenInUnderAGoodName(t *testing.T) {
 		require.NoError(t, err)
 		r.Header.Set("Content-Type", "application/octet-stream")
 		r.Header.Set("X-Arvel-Token", s.token)
-		resp, err := http.DefaultClient.Do(r)
+		resp, err := s.browser.Do(r)
 		require.NoError(t, err)
 		defer resp.Body.Close()
 		return resp.StatusCode

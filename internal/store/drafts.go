@@ -43,6 +43,45 @@ func (s *Store) Draft(folder int64, page string) (d Draft, ok bool, err error) {
 	return d, err == nil, err
 }
 
+// Drafts returns the drafts of a folder's pages, by page.
+func (s *Store) Drafts(folder int64) ([]Draft, error) {
+	rows, err := s.db.Query(`SELECT page, base, text, made FROM drafts WHERE folder = ? ORDER BY page`, folder)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Draft
+	for rows.Next() {
+		var page, base []byte
+		var d Draft
+		var made int64
+		if err := rows.Scan(&page, &base, &d.Text, &made); err != nil {
+			return nil, err
+		}
+		d.Page, d.Base, d.Made = string(page), change.HashFrom(base), time.Unix(0, made)
+		out = append(out, d)
+	}
+	return out, rows.Err()
+}
+
+// DraftPages returns the paths of the pages that have a draft.
+func (s *Store) DraftPages(folder int64) (map[string]bool, error) {
+	rows, err := s.db.Query(`SELECT page FROM drafts WHERE folder = ?`, folder)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string]bool{}
+	for rows.Next() {
+		var page []byte
+		if err := rows.Scan(&page); err != nil {
+			return nil, err
+		}
+		out[string(page)] = true
+	}
+	return out, rows.Err()
+}
+
 // Tried is a link that was followed, with what its page and its target held then.
 type Tried struct {
 	Page, Written string

@@ -28,7 +28,14 @@ type Change struct {
 	State ChangeState
 	// Undoes is the change set that this one took back, UndoneBy the one that took this one back; 0 for none.
 	Undoes, UndoneBy int64
-	Files            []ChangedFile
+	// Of is the change that this one took back or did once more, in the end: its own id if it did neither.
+	Of int64
+	// Depth is how often it was taken back and done again: odd for an undoing, 0 for a change of its own.
+	Depth int
+	// Size is how many bytes are kept of it, Count how many files it changed.
+	Size  int64
+	Count int
+	Files []ChangedFile // none in a list
 	Layout
 }
 
@@ -77,8 +84,8 @@ func (s *Store) Begin(folder int64, c Change) (id int64, err error) {
 	if err != nil {
 		return 0, err
 	}
-	err = tx.QueryRow(`INSERT INTO changes (folder, title, made, state, undoes, folders) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
-		folder, c.Title, time.Now().UnixNano(), Writing, undoes, string(layout)).Scan(&id)
+	err = tx.QueryRow(`INSERT INTO changes (folder, title, made, state, undoes, folders, size) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+		folder, c.Title, time.Now().UnixNano(), Writing, undoes, string(layout), c.bytes()).Scan(&id)
 	if err != nil {
 		return 0, err
 	}
@@ -104,6 +111,17 @@ func (s *Store) Begin(folder int64, c Change) (id int64, err error) {
 	return id, tx.Commit()
 }
 
+// bytes counts what is kept of a change set.
+func (c *Change) bytes() (n int64) {
+	for i := range c.Files {
+		n += int64(len(c.Files[i].Content))
+		for _, e := range c.Files[i].Edits {
+			n += int64(len(e.Old) + len(e.New) + len(e.Line.Before) + len(e.Line.After))
+		}
+	}
+	return n
+}
+
 // notNil keeps an empty blob from being stored as NULL.
 func notNil(b []byte) []byte {
 	if b == nil {
@@ -119,19 +137,21 @@ func (s *Store) SetState(id int64, state ChangeState) error {
 }
 
 const selectChanges = `SELECT c.id, c.title, c.made, c.state, coalesce(c.undoes, 0),
-	coalesce((SELECT max(u.id) FROM changes u WHERE u.undoes = c.id AND u.state = 'done'), 0), coalesce(c.folders, '{}') FROM changes c `
+	coalesce((SELECT max(u.id) FROM changes u WHERE u.undoes = c.id AND u.state = 'done'), 0), coalesce(c.folders, '{}'), c.size,
+	(SELECT count(*) FROM changed_files f WHERE f.change = c.id) FROM changes c `
 
 func scanChange(row interface{ Scan(...any) error }) (c Change, err error) {
 	var made int64
 	var layout string
-	if err = row.Scan(&c.ID, &c.Title, &made, &c.State, &c.Undoes, &c.UndoneBy, &layout); err != nil {
+	if err = row.Scan(&c.ID, &c.Title, &made, &c.State, &c.Undoes, &c.UndoneBy, &layout, &c.Size, &c.Count); err != nil {
 		return c, err
 	}
 	c.Made = time.Unix(0, made)
 	return c, json.Unmarshal([]byte(layout), &c.Layout)
 }
 
-// Changes returns a stretch of a folder's history, the last change set first, and how many there are in all.
+// Changes returns a stretch of a folder's history without the files, the last change set first, and how many there are in
+// all.
 func (s *Store) Changes(folder int64, offset, limit int) (list []Change, total int, err error) {
 	if err := s.db.QueryRow(`SELECT count(*) FROM changes WHERE folder = ?`, folder).Scan(&total); err != nil {
 		return nil, 0, err
@@ -140,13 +160,33 @@ func (s *Store) Changes(folder int64, offset, limit int) (list []Change, total i
 	return list, total, err
 }
 
-// Unfinished returns a folder's change sets that were cut short, the first one first.
-func (s *Store) Unfinished(folder int64) ([]Change, error) {
-	return s.changes(selectChanges+`WHERE c.folder = ? AND c.state = 'writing' ORDER BY c.id`, folder)
+// ChangesSince returns a folder's change sets from that of the id on, without the files, the last one first.
+func (s *Store) ChangesSince(folder, id int64) ([]Change, error) {
+	return s.changes(selectChanges+`WHERE c.folder = ? AND c.id >= ? ORDER BY c.id DESC`, folder, id)
 }
 
-// Change returns one change set of a folder, or ErrNotFound.
+// Unfinished returns a folder's change sets that were cut short, the first one first, with their files.
+func (s *Store) Unfinished(folder int64) ([]Change, error) {
+	list, err := s.changes(selectChanges+`WHERE c.folder = ? AND c.state = 'writing' ORDER BY c.id`, folder)
+	for i := range list {
+		if list[i].Files, err = s.changedFiles(list[i].ID); err != nil {
+			return nil, err
+		}
+	}
+	return list, err
+}
+
+// Change returns one change set of a folder with its files, or ErrNotFound.
 func (s *Store) Change(folder, id int64) (Change, error) {
+	c, err := s.Summary(folder, id)
+	if err == nil {
+		c.Files, err = s.changedFiles(id)
+	}
+	return c, err
+}
+
+// Summary returns one change set of a folder without its files, or ErrNotFound.
+func (s *Store) Summary(folder, id int64) (Change, error) {
 	list, err := s.changes(selectChanges+`WHERE c.folder = ? AND c.id = ?`, folder, id)
 	if err == nil && len(list) == 0 {
 		err = ErrNotFound
@@ -155,6 +195,27 @@ func (s *Store) Change(folder, id int64) (Change, error) {
 		return Change{}, err
 	}
 	return list[0], nil
+}
+
+// MovedTo returns the ids of the done change sets that moved a file from one path to another and were not taken back, the
+// last one first.
+func (s *Store) MovedTo(folder int64, from, to string) (ids []int64, err error) {
+	rows, err := s.db.Query(`SELECT c.id FROM changed_files f JOIN changes c ON c.id = f.change
+		WHERE f.path = ? AND f.kind = 'moved' AND f.origin = ? AND c.folder = ? AND c.state = 'done'
+		AND NOT EXISTS (SELECT 1 FROM changes u WHERE u.undoes = c.id AND u.state = 'done') ORDER BY c.id DESC LIMIT 8`,
+		[]byte(to), []byte(from), folder)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id int64
+		if err := rows.Scan(&id); err != nil {
+			return nil, err
+		}
+		ids = append(ids, id)
+	}
+	return ids, rows.Err()
 }
 
 func (s *Store) changes(query string, args ...any) ([]Change, error) {
@@ -176,11 +237,108 @@ func (s *Store) changes(query string, args ...any) ([]Change, error) {
 	}
 	rows.Close()
 	for i := range list {
-		if list[i].Files, err = s.changedFiles(list[i].ID); err != nil {
+		if err := s.chain(&list[i]); err != nil {
 			return nil, err
 		}
 	}
 	return list, nil
+}
+
+// chain finds out which change a change set took back or did once more.
+func (s *Store) chain(c *Change) error {
+	c.Of = c.ID
+	if c.Undoes == 0 {
+		return nil
+	}
+	return s.db.QueryRow(`WITH RECURSIVE up (id, undoes, depth) AS (
+			SELECT id, undoes, 0 FROM changes WHERE id = ?
+			UNION ALL SELECT c.id, c.undoes, up.depth + 1 FROM changes c JOIN up ON c.id = up.undoes)
+		SELECT id, depth FROM up ORDER BY depth DESC LIMIT 1`, c.ID).Scan(&c.Of, &c.Depth)
+}
+
+// LastUndoable returns the last change set of a folder that U takes back: one that is in effect, whether for the first time
+// or done again; ErrNotFound if there is none.
+func (s *Store) LastUndoable(folder int64) (Change, error) {
+	return s.last(folder, func(c *Change) (found, end bool) { return c.Depth%2 == 0, false })
+}
+
+// LastUndone returns the last undoing that can be taken back, if nothing else was changed since; ErrNotFound if there is
+// none.
+func (s *Store) LastUndone(folder int64) (Change, error) {
+	return s.last(folder, func(c *Change) (found, end bool) { return c.Depth%2 == 1, c.Depth == 0 })
+}
+
+func (s *Store) last(folder int64, is func(*Change) (found, end bool)) (Change, error) {
+	const stretch = 50
+	for offset := 0; ; offset += stretch {
+		list, err := s.changes(selectChanges+`WHERE c.folder = ? AND c.state = 'done' ORDER BY c.id DESC LIMIT ? OFFSET ?`, folder, stretch, offset)
+		if err != nil {
+			return Change{}, err
+		}
+		for i := range list {
+			found, end := is(&list[i])
+			if found && list[i].UndoneBy == 0 {
+				return list[i], nil
+			}
+			if end && list[i].UndoneBy == 0 {
+				return Change{}, ErrNotFound
+			}
+		}
+		if len(list) < stretch {
+			return Change{}, ErrNotFound
+		}
+	}
+}
+
+// Drop takes a change set out of the history.
+func (s *Store) Drop(id int64) error {
+	_, err := s.db.Exec(`DELETE FROM changes WHERE id = ? AND NOT EXISTS (SELECT 1 FROM changes u WHERE u.undoes = changes.id)`, id)
+	return err
+}
+
+// SafeFor is for how long a change set is never taken out of the history, whatever limits are set.
+const SafeFor = 24 * time.Hour
+
+// Prune takes the oldest change sets out of a folder's history until it holds no more than the bytes, and none older than
+// the days; 0 stands for no limit. What was made within the last 24 hours stays. How many were taken out is noted.
+func (s *Store) Prune(folder int64, bytes int64, days int) (pruned int, err error) {
+	tx, err := s.db.Begin()
+	if err != nil {
+		return 0, err
+	}
+	defer tx.Rollback()
+	now := time.Now()
+	before := int64(0)
+	if days > 0 {
+		before = now.Add(-time.Duration(days) * 24 * time.Hour).UnixNano()
+	}
+	if bytes <= 0 {
+		bytes = 1<<63 - 1
+	}
+	// From the last one back: what is over the limit goes, with all that is older, so that nothing is left whose files
+	// only an older change set explains.
+	var last sql.NullInt64
+	err = tx.QueryRow(`SELECT max(id) FROM (SELECT id, made, sum(size) OVER (ORDER BY id DESC) AS kept FROM changes WHERE folder = ? AND state <> 'writing')
+		WHERE (kept > ? OR made < ?) AND made < ?`, folder, bytes, before, now.Add(-SafeFor).UnixNano()).Scan(&last)
+	if err != nil || !last.Valid {
+		return 0, err
+	}
+	var until int64
+	if err := tx.QueryRow(`SELECT count(*), coalesce(max(made), 0) FROM changes WHERE folder = ? AND id <= ? AND state <> 'writing'`, folder, last.Int64).Scan(&pruned, &until); err != nil {
+		return 0, err
+	}
+	for _, statement := range []string{
+		`UPDATE changes SET undoes = NULL WHERE folder = ?1 AND undoes <= ?2`,
+		`DELETE FROM changes WHERE folder = ?1 AND id <= ?2 AND state <> 'writing'`,
+	} {
+		if _, err := tx.Exec(statement, folder, last.Int64); err != nil {
+			return 0, err
+		}
+	}
+	if _, err := tx.Exec(`UPDATE folders SET pruned = pruned + ?, pruned_until = ? WHERE id = ?`, pruned, until, folder); err != nil {
+		return 0, err
+	}
+	return pruned, tx.Commit()
 }
 
 func (s *Store) changedFiles(id int64) ([]ChangedFile, error) {

@@ -19,7 +19,8 @@ func (e *LockedError) Error() string {
 	return fmt.Sprintf("Arvel already works on the data directory %s, at %s. Use that one, or start this one with --data and another directory.", e.Dir, e.Holder)
 }
 
-// Lock is the right to change folders' files by this data directory. It ends with the process at the latest.
+// Lock is the right to change folders' files by this data directory. Whoever has it has to keep it as long as files are
+// changed, and to release it then; the end of the process releases it, too.
 type Lock struct{ file *os.File }
 
 // Lock takes the lock, of which there is one a data directory; an *LockedError if another process has it.

@@ -17,7 +17,13 @@ type Settings struct {
 	Off []string `json:"off,omitempty"`
 	// IndexNames are the names of index pages, the preferred first; none for the default.
 	IndexNames []string `json:"indexNames,omitempty"`
+	// HistoryDays and HistoryMegabytes limit what the history keeps; 0 for the default size, and for any age.
+	HistoryDays      int `json:"historyDays,omitempty"`
+	HistoryMegabytes int `json:"historyMegabytes,omitempty"`
 }
+
+// DefaultHistoryMegabytes is how much of a folder's history is kept where nothing is set.
+const DefaultHistoryMegabytes = 1000
 
 // PlaceSetting is one place, as [address.ParsePlace] reads it, and what it is used for.
 type PlaceSetting struct {

@@ -3,20 +3,25 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"github.com/adrg/xdg"
 	"github.com/pressly/goose/v3"
-	_ "modernc.org/sqlite" // the driver
+	"github.com/zeebo/blake3"
+	"modernc.org/sqlite" // the driver
+	sqlite3 "modernc.org/sqlite/lib"
 
 	"arvel/core/change"
 )
@@ -29,20 +34,143 @@ type Store struct {
 	db *sql.DB
 	// Dir is the data directory.
 	Dir string
+	// PutAside is where a damaged database was put when this one was opened; "" if it was not.
+	PutAside string
 }
 
 // DefaultDir is the data directory by the platform's convention.
 func DefaultDir() string { return filepath.Join(xdg.DataHome, "arvel") }
 
-// Open opens the database in the data directory, making both if need be. A dir of "" is kept in memory only.
+// A NewerError says that a data directory was written by a newer program.
+type NewerError struct{ Dir string }
+
+func (e *NewerError) Error() string {
+	return fmt.Sprintf("The data directory %s was written by a newer Arvel. Start that one, or this one with --data and another directory.", e.Dir)
+}
+
+// Open opens the database in the data directory, making both if need be, for the owner only. A dir of "" is kept in memory
+// only. A database that is damaged is put aside under another name, and a new one begun; see [Store.PutAside]. One of a
+// newer program gives a *NewerError.
 func Open(dir string) (*Store, error) {
+	if dir == "" {
+		return open("")
+	}
+	if err := ownerOnly(dir); err != nil {
+		return nil, err
+	}
+	s, err := open(dir)
+	if !damaged(err) && !wasDamaged(dir) {
+		return s, err
+	}
+	if err == nil {
+		s.Close()
+	}
+	aside, err := putAside(dir)
+	if err != nil {
+		return nil, fmt.Errorf("the database in %s is damaged, and could not be put aside: %w", dir, err)
+	}
+	if s, err = open(dir); err == nil {
+		s.PutAside = aside
+	}
+	return s, err
+}
+
+// ownerOnly makes a data directory, or one that exists, readable for nobody but its owner: it holds the author's pages.
+func ownerOnly(dir string) error {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return fmt.Errorf("the data directory %s can't be made: %w", dir, err)
+	}
+	info, err := os.Stat(dir)
+	if err == nil && info.Mode().Perm()&0o077 != 0 {
+		err = os.Chmod(dir, 0o700)
+	}
+	if err != nil {
+		return fmt.Errorf("the data directory %s can't be closed to other accounts: %w", dir, err)
+	}
+	db := filepath.Join(dir, fileName)
+	file, err := os.OpenFile(db, os.O_RDWR|os.O_CREATE, 0o600)
+	if err != nil {
+		return fmt.Errorf("the data directory %s can't be written: %w", dir, err)
+	}
+	file.Close()
+	for _, name := range files(dir) {
+		if info, err := os.Stat(name); err == nil && info.Mode().Perm()&0o077 != 0 {
+			if err := os.Chmod(name, 0o600); err != nil {
+				return fmt.Errorf("%s can't be closed to other accounts: %w", name, err)
+			}
+		}
+	}
+	return nil
+}
+
+const (
+	fileName = "arvel.db"
+	// damageNote is a file that is made when the database was found to be damaged, so that the next start begins anew.
+	damageNote = "arvel.damaged"
+)
+
+// files are those that the database is made of.
+func files(dir string) []string {
+	db := filepath.Join(dir, fileName)
+	return []string{db, db + "-wal", db + "-shm"}
+}
+
+// damaged reports whether an error says that the database itself is damaged.
+func damaged(err error) bool {
+	var e *sqlite.Error
+	if !errors.As(err, &e) {
+		return false
+	}
+	code := e.Code() & 0xff
+	return code == sqlite3.SQLITE_CORRUPT || code == sqlite3.SQLITE_NOTADB
+}
+
+func wasDamaged(dir string) bool {
+	_, err := os.Stat(filepath.Join(dir, damageNote))
+	return err == nil
+}
+
+// putAside renames a damaged database, and returns its new name.
+func putAside(dir string) (string, error) {
+	aside := filepath.Join(dir, fileName+".damaged-"+time.Now().Format("20060102-150405"))
+	for _, name := range files(dir) {
+		to := aside + strings.TrimPrefix(name, filepath.Join(dir, fileName))
+		if err := os.Rename(name, to); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return "", err
+		}
+	}
+	if err := os.Remove(filepath.Join(dir, damageNote)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return "", err
+	}
+	return aside, nil
+}
+
+// A DamagedError says that the database was found to be damaged while the program ran.
+type DamagedError struct {
+	Dir string
+	Err error
+}
+
+func (e *DamagedError) Error() string {
+	return fmt.Sprintf("Arvel's database in %s is damaged. Start Arvel again: it keeps a copy, and begins a new one from your files. The history of changes stays in the copy.", e.Dir)
+}
+
+func (e *DamagedError) Unwrap() error { return e.Err }
+
+// Explained returns what can be done about an error of the database, if it is one; else the error itself.
+func (s *Store) Explained(err error) error {
+	if !damaged(err) || s.Dir == "" {
+		return err
+	}
+	_ = os.WriteFile(filepath.Join(s.Dir, damageNote), nil, 0o600) // without it, the next start finds out by itself
+	return &DamagedError{s.Dir, err}
+}
+
+func open(dir string) (*Store, error) {
 	const pragmas = "_pragma=foreign_keys(1)&_pragma=busy_timeout(5000)&_pragma=journal_mode(WAL)&_pragma=synchronous(FULL)&_txlock=immediate"
 	name := "file::memory:?" + pragmas
 	if dir != "" {
-		if err := os.MkdirAll(dir, 0o700); err != nil {
-			return nil, fmt.Errorf("the data directory %s can't be made: %w", dir, err)
-		}
-		name = "file:" + (&sqlPath{filepath.Join(dir, "arvel.db")}).String() + "?" + pragmas
+		name = "file:" + (&sqlPath{filepath.Join(dir, fileName)}).String() + "?" + pragmas
 	}
 	db, err := sql.Open("sqlite", name)
 	if err != nil {
@@ -51,7 +179,7 @@ func Open(dir string) (*Store, error) {
 	if dir == "" {
 		db.SetMaxOpenConns(1) // each connection would be a database of its own
 	}
-	s := &Store{db, dir}
+	s := &Store{db: db, Dir: dir}
 	if err := s.migrate(); err != nil {
 		db.Close()
 		return nil, fmt.Errorf("the database in %s can't be opened: %w", dir, err)
@@ -83,10 +211,15 @@ func (s *Store) migrate() error {
 	if err != nil {
 		return err
 	}
+	if now, err := p.GetDBVersion(context.Background()); err == nil {
+		if all := p.ListSources(); now > all[len(all)-1].Version {
+			return &NewerError{s.Dir}
+		}
+	}
 	// Two programs that start at once both want to migrate; the slower one finds it done.
 	for try := 0; ; try++ {
 		_, err = p.Up(context.Background())
-		if err == nil || try == 5 {
+		if err == nil || try == 5 || damaged(err) {
 			return err
 		}
 		time.Sleep(50 * time.Millisecond)
@@ -102,6 +235,9 @@ type Folder struct {
 	Path    string
 	Opened  time.Time
 	Exclude []string // nil for the default
+	// Pruned is how many change sets were taken out of the history, PrunedUntil when the last of them was made.
+	Pruned      int
+	PrunedUntil time.Time
 	Settings
 }
 
@@ -135,7 +271,11 @@ func (f *Folder) set(exclude, settings sql.NullString) error {
 
 // Folders returns the folders that were opened, the last one first.
 func (s *Store) Folders() ([]Folder, error) {
-	rows, err := s.db.Query(`SELECT id, path, opened, exclude, settings FROM folders ORDER BY opened DESC`)
+	return s.folders(`ORDER BY opened DESC`)
+}
+
+func (s *Store) folders(which string, args ...any) ([]Folder, error) {
+	rows, err := s.db.Query(`SELECT id, path, opened, exclude, settings, pruned, pruned_until FROM folders `+which, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -143,12 +283,12 @@ func (s *Store) Folders() ([]Folder, error) {
 	var out []Folder
 	for rows.Next() {
 		var f Folder
-		var opened int64
+		var opened, until int64
 		var exclude, settings sql.NullString
-		if err := rows.Scan(&f.ID, &f.Path, &opened, &exclude, &settings); err != nil {
+		if err := rows.Scan(&f.ID, &f.Path, &opened, &exclude, &settings, &f.Pruned, &until); err != nil {
 			return nil, err
 		}
-		f.Opened = time.Unix(0, opened)
+		f.Opened, f.PrunedUntil = time.Unix(0, opened), time.Unix(0, until)
 		if err := f.set(exclude, settings); err != nil {
 			return nil, err
 		}
@@ -159,13 +299,20 @@ func (s *Store) Folders() ([]Folder, error) {
 
 // Folder returns what is known of a folder, or ErrNotFound.
 func (s *Store) Folder(id int64) (Folder, error) {
-	all, err := s.Folders()
-	for _, f := range all {
-		if f.ID == id {
-			return f, nil
-		}
+	list, err := s.folders(`WHERE id = ?`, id)
+	if err == nil && len(list) == 0 {
+		err = ErrNotFound
 	}
-	return Folder{}, errors.Join(err, ErrNotFound)
+	if err != nil {
+		return Folder{}, err
+	}
+	return list[0], nil
+}
+
+// Knows reports whether a folder was opened before.
+func (s *Store) Knows(path string) (bool, error) {
+	list, err := s.folders(`WHERE path = ?`, path)
+	return len(list) > 0, err
 }
 
 // SetExclude keeps the patterns of what is left out of a folder.
@@ -194,20 +341,36 @@ type Reading struct {
 	Doc     []byte
 }
 
+// sum is by which a damaged row is noticed: spans in it decide which bytes of a file are changed.
+func (r *Reading) sum() []byte { return sumOf(r.Path, r.Size, r.Modified, r.Hash, r.Doc, r.Content) }
+
+func sumOf(path string, size, modified int64, hash change.Hash, doc []byte, content string) []byte {
+	h := blake3.New()
+	fmt.Fprintf(h, "%d %d %d %d ", len(path), len(content), size, modified)
+	io.WriteString(h, path)
+	io.WriteString(h, content)
+	h.Write(hash[:])
+	h.Write(doc)
+	return h.Sum(nil)[:16]
+}
+
 // Readings calls each for every file that was read of a folder.
 func (s *Store) Readings(folder int64, each func(Reading)) error {
-	rows, err := s.db.Query(`SELECT path, size, modified, hash, content, doc FROM files WHERE folder = ?`, folder)
+	rows, err := s.db.Query(`SELECT path, size, modified, hash, content, doc, sum FROM files WHERE folder = ?`, folder)
 	if err != nil {
 		return err
 	}
 	defer rows.Close()
 	for rows.Next() {
 		var r Reading
-		var path, hash []byte
-		if err := rows.Scan(&path, &r.Size, &r.Modified, &hash, &r.Content, &r.Doc); err != nil {
+		var path, hash, sum []byte
+		if err := rows.Scan(&path, &r.Size, &r.Modified, &hash, &r.Content, &r.Doc, &sum); err != nil {
 			return err
 		}
 		r.Path, r.Hash = string(path), change.HashFrom(hash)
+		if !bytes.Equal(sum, r.sum()) {
+			r = Reading{Path: r.Path} // damaged, or kept by an older program: it is known that the file was there
+		}
 		each(r)
 	}
 	return rows.Err()
@@ -224,15 +387,15 @@ func (s *Store) Keep(folder int64, readings []Reading, gone []string) error {
 	}
 	defer tx.Rollback()
 	now := time.Now().UnixNano()
-	files, err := tx.Prepare(`INSERT INTO files (folder, path, size, modified, hash, content, doc, since) VALUES (?, ?, ?, ?, ?, ?, ?, ?)
+	files, err := tx.Prepare(`INSERT INTO files (folder, path, size, modified, hash, content, doc, since, sum) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
 		ON CONFLICT (folder, path) DO UPDATE SET size = excluded.size, modified = excluded.modified, hash = excluded.hash,
-		content = excluded.content, doc = excluded.doc`)
+		content = excluded.content, doc = excluded.doc, sum = excluded.sum`)
 	if err != nil {
 		return err
 	}
 	for i := range readings {
 		r := &readings[i]
-		if _, err := files.Exec(folder, []byte(r.Path), r.Size, r.Modified, r.Hash[:], r.Content, r.Doc, now); err != nil {
+		if _, err := files.Exec(folder, []byte(r.Path), r.Size, r.Modified, r.Hash[:], r.Content, r.Doc, now, r.sum()); err != nil {
 			return err
 		}
 	}
@@ -249,6 +412,12 @@ func (s *Store) Keep(folder int64, readings []Reading, gone []string) error {
 		}
 	}
 	return tx.Commit()
+}
+
+// ForgetReading forgets what was read of one file.
+func (s *Store) ForgetReading(folder int64, path string) error {
+	_, err := s.db.Exec(`UPDATE files SET sum = NULL WHERE folder = ? AND path = ?`, folder, []byte(path))
+	return err
 }
 
 // Past is a file that was there before and is gone.

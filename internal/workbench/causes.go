@@ -1,7 +1,6 @@
 package workbench
 
 import (
-	"context"
 	"fmt"
 
 	"arvel/core/audit"
@@ -59,14 +58,13 @@ func (v *View) Planned(key string, least repair.Certainty, leave []At) (change.S
 	return set, len(picks), err
 }
 
-// RepairCauses carries out what [View.Planned] plans and tells how many references it repaired.
-func (w *Workbench) RepairCauses(ctx context.Context, key string, least repair.Certainty, leave []At) (id int64, repaired int, err error) {
-	w.changes.Lock()
-	defer w.changes.Unlock()
-	v := w.View()
-	if v == nil {
-		return 0, 0, ErrNotReady
+// RepairCauses carries out what [View.Planned] plans and returns how many references it repaired.
+func (w *Workbench) RepairCauses(key string, least repair.Certainty, leave []At) (id int64, repaired int, err error) {
+	v, done, err := w.toChange()
+	if err != nil {
+		return 0, 0, err
 	}
+	defer done()
 	set, n, err := v.Planned(key, least, leave)
 	if err != nil {
 		return 0, 0, err
@@ -74,7 +72,7 @@ func (w *Workbench) RepairCauses(ctx context.Context, key string, least repair.C
 	if n == 0 {
 		return 0, 0, &GoneError{"There is nothing left to repair here."}
 	}
-	id, err = w.carry(ctx, set, 0)
+	id, err = w.carry(set, 0, nil)
 	return id, n, err
 }
 

@@ -1,6 +1,7 @@
 package workbench
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -94,13 +95,12 @@ func (v *View) Repairs(file int32, ref int) []repair.Repair {
 
 // Rewrite writes a new value for one reference into its file, as a change set of its own. It returns the change
 // set's id and the reference's new key.
-func (w *Workbench) Rewrite(ctx context.Context, page, wanted, written string) (id int64, fresh string, err error) {
-	w.changes.Lock()
-	defer w.changes.Unlock()
-	v := w.View()
-	if v == nil {
-		return 0, "", ErrNotReady
+func (w *Workbench) Rewrite(page, wanted, written string) (id int64, fresh string, err error) {
+	v, done, err := w.toChange()
+	if err != nil {
+		return 0, "", err
 	}
+	defer done()
 	file, ref, err := v.Find(page, wanted)
 	if err != nil {
 		return 0, "", err
@@ -115,7 +115,7 @@ func (w *Workbench) Rewrite(ctx context.Context, page, wanted, written string) (
 		Title: title(page, r, written),
 		Files: []change.File{{Path: page, Before: f.Hash, Edits: []change.Edit{edit}}},
 	}
-	if id, err = w.carry(ctx, set, 0); err != nil {
+	if id, err = w.carry(set, 0, nil); err != nil {
 		return 0, "", err
 	}
 	if now, ok := w.View().Snapshot.Find(page); ok {
@@ -133,22 +133,57 @@ func title(page string, r *markup.Reference, written string) string {
 	return fmt.Sprintf("`%s` became `%s` on `%s`", r.Written, written, page)
 }
 
-// Undo takes a change set back, as a change set of its own. Files that were edited since are named in a
-// *folder.ConflictError, and nothing is done; with partly they are left alone and named, and the rest is taken back.
-func (w *Workbench) Undo(ctx context.Context, id int64, partly bool) (undone int64, left []string, err error) {
+// toChange takes the right to change files, which done gives back, and returns the view as it is then.
+func (w *Workbench) toChange() (v *View, done func(), err error) {
+	if w.View() == nil {
+		return nil, nil, cmp.Or(w.Problem(), ErrNotReady)
+	}
 	w.changes.Lock()
-	defer w.changes.Unlock()
-	return w.undo(ctx, id, partly)
+	return w.View(), w.changes.Unlock, nil
 }
 
-func (w *Workbench) undo(ctx context.Context, id int64, partly bool) (undone int64, left []string, err error) {
-	if w.View() == nil {
-		return 0, nil, ErrNotReady
+// Undo takes a change set back, as a change set of its own. Files that were edited since are named in a
+// *folder.ConflictError, and nothing is done; with partly they are left alone and named, and the rest is taken back.
+func (w *Workbench) Undo(id int64, partly bool) (undone int64, left []string, err error) {
+	_, done, err := w.toChange()
+	if err != nil {
+		return 0, nil, err
 	}
-	c, err := w.store.Change(w.ID, id)
+	defer done()
+	return w.undo(id, partly)
+}
+
+// UndoLast takes back the last change that is in effect, and returns it.
+func (w *Workbench) UndoLast() (store.Change, error) {
+	return w.undoThe(w.store.LastUndoable, "There is nothing to undo.")
+}
+
+// Redo does the last change once more that was taken back, if nothing else was changed since, and returns the undoing that
+// it takes back.
+func (w *Workbench) Redo() (store.Change, error) {
+	return w.undoThe(w.store.LastUndone, "There is nothing to do again: nothing was undone, or something else was changed since.")
+}
+
+func (w *Workbench) undoThe(last func(folder int64) (store.Change, error), none string) (store.Change, error) {
+	_, done, err := w.toChange()
+	if err != nil {
+		return store.Change{}, err
+	}
+	defer done()
+	c, err := last(w.ID)
+	if errors.Is(err, store.ErrNotFound) {
+		return c, &GoneError{none}
+	}
+	if err == nil {
+		_, _, err = w.undo(c.ID, false)
+	}
+	return c, w.store.Explained(err)
+}
+
+func (w *Workbench) undo(id int64, partly bool) (undone int64, left []string, err error) {
+	w.note()
+	c, err := w.change(id)
 	switch {
-	case errors.Is(err, store.ErrNotFound):
-		return 0, nil, &GoneError{"That change is not in the history."}
 	case err != nil:
 		return 0, nil, err
 	case c.State != store.Done:
@@ -156,26 +191,35 @@ func (w *Workbench) undo(ctx context.Context, id int64, partly bool) (undone int
 	case c.UndoneBy != 0:
 		return 0, nil, &GoneError{"That change was undone already."}
 	}
-	set := inverse(c)
+	set := w.inverse(c)
 	if c.Undoes != 0 { // what that took back is followed again
-		if first, err := w.store.Change(w.ID, c.Undoes); err == nil {
+		if first, err := w.store.Summary(w.ID, c.Undoes); err == nil {
 			set.Followed = first.Followed
 		}
 	}
-	undone, err = w.carry(ctx, set, id)
+	undone, err = w.carry(set, id, nil)
+	var conflict *folder.ConflictError
+	if partly && errors.As(err, &conflict) {
+		left = conflict.Paths
+		set.Files = slices.DeleteFunc(set.Files, func(f change.File) bool { return slices.Contains(left, f.Standing()) })
+		if len(set.Files) == 0 {
+			return 0, nil, err
+		}
+		undone, err = w.carry(set, id, nil)
+	}
 	if err == nil && len(c.Followed) > 0 {
 		w.unfollow(c)
 	}
-	var conflict *folder.ConflictError
-	if !partly || !errors.As(err, &conflict) {
-		return undone, nil, err
+	return undone, left, err
+}
+
+// change returns a change set of the history with its files, or a *GoneError.
+func (w *Workbench) change(id int64) (store.Change, error) {
+	c, err := w.store.Change(w.ID, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return c, &GoneError{"That change is not in the history."}
 	}
-	set.Files = slices.DeleteFunc(set.Files, func(f change.File) bool { return slices.Contains(conflict.Paths, f.Standing()) })
-	if len(set.Files) == 0 {
-		return 0, nil, err
-	}
-	undone, err = w.carry(ctx, set, id)
-	return undone, conflict.Paths, err
+	return c, w.store.Explained(err)
 }
 
 // unfollow notes, once a change set is undone, that the moves which it let references follow are not followed any more.
@@ -189,21 +233,21 @@ func (w *Workbench) unfollow(c store.Change) {
 
 // UndoBackTo takes back a change set and all that were made after it, the last one first. What could not be taken back
 // ends it, with an error that says why.
-func (w *Workbench) UndoBackTo(ctx context.Context, id int64) (undone int, err error) {
-	w.changes.Lock()
-	defer w.changes.Unlock()
-	list, _, err := w.store.Changes(w.ID, 0, 10_000)
+func (w *Workbench) UndoBackTo(id int64) (undone int, err error) {
+	_, done, err := w.toChange()
 	if err != nil {
 		return 0, err
 	}
+	defer done()
+	list, err := w.store.ChangesSince(w.ID, id)
+	if err != nil {
+		return 0, w.store.Explained(err)
+	}
 	for _, c := range list {
-		if c.ID < id {
-			break
-		}
 		if c.State != store.Done || c.UndoneBy != 0 || c.Undoes >= id {
 			continue
 		}
-		if _, _, err := w.undo(ctx, c.ID, false); err != nil {
+		if _, _, err := w.undo(c.ID, false); err != nil {
 			return undone, err
 		}
 		undone++
@@ -211,10 +255,18 @@ func (w *Workbench) UndoBackTo(ctx context.Context, id int64) (undone int, err e
 	return undone, nil
 }
 
-// inverse returns the change set that takes another one back.
-func inverse(c store.Change) change.Set {
+// inverse returns the change set that takes another one back. Its title says what is so then.
+func (w *Workbench) inverse(c store.Change) change.Set {
 	plan := planOf(c)
-	set := change.Set{Title: "Undone: " + c.Title, Folders: c.Emptied, Emptied: c.Layout.Folders}
+	title := c.Title
+	if first, err := w.store.Summary(w.ID, c.Of); err == nil {
+		title = first.Title
+	}
+	what := "Undone: "
+	if c.Depth%2 == 1 {
+		what = "Done again: "
+	}
+	set := change.Set{Title: what + title, Folders: c.Emptied, Emptied: c.Layout.Folders}
 	for _, f := range plan.Files {
 		back := change.File{Kind: f.Kind, Path: f.Path, Before: f.After, Edits: f.Inverse}
 		switch f.Kind {
@@ -231,31 +283,78 @@ func inverse(c store.Change) change.Set {
 }
 
 // Carry carries a change set out and renews the view with what it changed. It returns the change set's id.
-func (w *Workbench) Carry(ctx context.Context, set change.Set) (int64, error) {
-	w.changes.Lock()
-	defer w.changes.Unlock()
-	if w.View() == nil {
-		return 0, ErrNotReady
-	}
-	return w.carry(ctx, set, 0)
-}
-
-// carry carries a change set out and renews the view with what it changed.
-func (w *Workbench) carry(ctx context.Context, set change.Set, undoes int64) (int64, error) {
-	j := &journal{w: w, undoes: undoes}
-	if err := w.folder.Carry(set, j); err != nil {
+func (w *Workbench) Carry(set change.Set) (int64, error) {
+	_, done, err := w.toChange()
+	if err != nil {
 		return 0, err
 	}
+	defer done()
+	return w.carry(set, 0, nil)
+}
+
+// carry carries a change set out and renews the view with what it changed. led are what texts that are not saved become by
+// it, by the pages before it. Nothing of it hangs on a request: who asked for it may have left. It ends if it is stopped.
+func (w *Workbench) carry(set change.Set, undoes int64, led map[string]string) (int64, error) {
+	w.note()
+	ctx, told, end := w.working(context.Background(), set.Title)
+	defer end()
+	texts := w.unsavedOf(set)
+	j := &journal{w: w, undoes: undoes}
+	err := w.folder.Carry(ctx, set, j, told)
 	var c folder.Change
-	for _, f := range set.Files {
+	for i := range set.Files {
+		f := &set.Files[i]
 		c.Paths = append(c.Paths, f.Path)
 		if f.From != "" {
 			c.Paths = append(c.Paths, f.From)
 		}
 	}
-	w.renew(ctx, c)
+	if err != nil {
+		w.forgetReadings(err)
+		w.renew(c) // what was taken back is what is there, whatever the view had
+		return 0, w.store.Explained(err)
+	}
+	w.renew(c)
 	w.followMoves(j.moves)
+	w.keepUnsaved(set, texts, led)
+	w.prune()
+	if w.forget && w.unnoted[j.id] == "" {
+		if err := w.store.Drop(j.id); err != nil {
+			slog.Warn("the journal of a change could not be dropped", "change", j.id, "error", err)
+		}
+	}
 	return j.id, nil
+}
+
+// forgetReadings forgets what was kept of the files that did not fit a change: it may be that which is wrong.
+func (w *Workbench) forgetReadings(err error) {
+	var conflict *folder.ConflictError
+	if !errors.As(err, &conflict) || w.forget {
+		return
+	}
+	for _, p := range conflict.Paths {
+		if err := w.store.ForgetReading(w.ID, p); err != nil {
+			slog.Warn("what was kept of a file could not be forgotten", "path", p, "error", err)
+		}
+	}
+}
+
+// prune keeps the history within its limits.
+func (w *Workbench) prune() {
+	kept := w.set.Load().kept
+	limit := int64(cmp.Or(kept.HistoryMegabytes, store.DefaultHistoryMegabytes)) << 20
+	if _, err := w.store.Prune(w.ID, limit, kept.HistoryDays); err != nil {
+		slog.Warn("the history could not be kept within its limits", "folder", w.folder.Path, "error", err)
+	}
+}
+
+// note notes how far change sets got for which that failed before, as on a full disk.
+func (w *Workbench) note() {
+	for id, state := range w.unnoted {
+		if err := w.store.SetState(id, state); err == nil {
+			delete(w.unnoted, id)
+		}
+	}
 }
 
 // followMoves lets what is kept of pages, their drafts and what is set aside on them, stand under their new paths, and
@@ -266,7 +365,7 @@ func (w *Workbench) followMoves(to map[string]string) {
 	}
 	kept, err := w.store.FollowMoves(w.ID, to)
 	if err == nil && kept {
-		w.terms.Aside, err = w.store.Aside(w.ID)
+		err = w.takeAside()
 	}
 	if err != nil {
 		slog.Warn("what is kept of moved pages could not follow them", "folder", w.folder.Path, "error", err)
@@ -306,7 +405,7 @@ func (w *Workbench) Recover() error {
 	defer w.changes.Unlock()
 	list, err := w.store.Unfinished(w.ID)
 	if err != nil {
-		return err
+		return w.store.Explained(err)
 	}
 	for _, c := range list {
 		plan := planOf(c)
@@ -320,18 +419,23 @@ func (w *Workbench) Recover() error {
 			w.followMoves(plan.Moves())
 		}
 		if err := w.store.SetState(c.ID, state); err != nil {
-			return err
+			w.unnoted[c.ID] = state
+			return w.store.Explained(err)
+		}
+		if w.forget {
+			if err := w.store.Drop(c.ID); err != nil {
+				return w.store.Explained(err)
+			}
 		}
 	}
+	w.prune()
 	return nil
 }
 
 // Diff returns a change set of the history as a unified diff. A file that was edited since gives a *GoneError.
 func (w *Workbench) Diff(id int64) (string, error) {
-	c, err := w.store.Change(w.ID, id)
-	if errors.Is(err, store.ErrNotFound) {
-		return "", &GoneError{"That change is not in the history."}
-	} else if err != nil {
+	c, err := w.change(id)
+	if err != nil {
 		return "", err
 	}
 	var b strings.Builder
@@ -372,10 +476,15 @@ func (w *Workbench) before(f folder.PlannedFile) ([]byte, error) {
 	return nil, &GoneError{f.Path + " was edited since, so there are no lines to show the change in."}
 }
 
-// History returns a stretch of the folder's change sets, the last one first, and how many there are in all.
+// History returns a stretch of the folder's change sets without their files, the last one first, and how many there are in
+// all.
 func (w *Workbench) History(offset, limit int) ([]store.Change, int, error) {
-	return w.store.Changes(w.ID, offset, limit)
+	list, total, err := w.store.Changes(w.ID, offset, limit)
+	return list, total, w.store.Explained(err)
 }
+
+// Change returns one change set of the history, with its files, or a *GoneError.
+func (w *Workbench) Change(id int64) (store.Change, error) { return w.change(id) }
 
 // planOf makes a plan of what the history holds of a change set.
 func planOf(c store.Change) *folder.Plan {
@@ -425,8 +534,18 @@ func (j *journal) Begin(plan *folder.Plan) error {
 	return err
 }
 
-func (j *journal) Done() error      { return j.w.store.SetState(j.id, store.Done) }
-func (j *journal) TakenBack() error { return j.w.store.SetState(j.id, store.TakenBack) }
+func (j *journal) Done() error      { return j.w.noted(j.id, store.Done) }
+func (j *journal) TakenBack() error { return j.w.noted(j.id, store.TakenBack) }
+
+// noted notes how far a change set got. If that fails, as on a full disk, it is what happened all the same: it is noted
+// with the next change, or at the next start.
+func (w *Workbench) noted(id int64, state store.ChangeState) error {
+	if err := w.store.SetState(id, state); err != nil {
+		slog.Error("how far a change got could not be noted", "change", id, "state", state, "error", err)
+		w.unnoted[id] = state
+	}
+	return nil
+}
 
 // Source returns the bytes of a file of the folder as they are now.
 func (w *Workbench) Source(path string) ([]byte, error) { return w.folder.Read(path) }
@@ -434,7 +553,7 @@ func (w *Workbench) Source(path string) ([]byte, error) { return w.folder.Read(p
 // Open opens a file of the folder for reading, of any size.
 func (w *Workbench) Open(path string) (*os.File, error) { return w.folder.OpenFile(path) }
 
-// Holds tells whether the file is one that the view has.
+// Holds reports whether the file is one that the view has.
 func (v *View) Holds(path string) (*site.File, bool) {
 	i, ok := v.Snapshot.Find(path)
 	if !ok {

@@ -17,6 +17,8 @@ const (
 	Renewed EventKind = "renewed"
 	// Failed: the folder can't be read any more.
 	Failed EventKind = "failed"
+	// Working: so many steps of so many of a change, or of what is made ready for it, are done.
+	Working EventKind = "working"
 )
 
 // Event is something that happened in an open folder.
@@ -30,6 +32,8 @@ type Event struct {
 	Mended     int       `json:"mended"`          // references that were broken and are not
 	Problem    string    `json:"problem,omitempty"`
 	PathsInAll int       `json:"pathsInAll,omitempty"`
+	Gone       int       `json:"gone,omitempty"` // how many of the paths are not there any more
+	Work       *Work     `json:"work,omitempty"` // what is being done; its end has Done equal to Total
 }
 
 const pathsTold = 20

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"database/sql"
 	"io/fs"
+	"maps"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -117,9 +118,9 @@ func TestCarriedUntilKilled(t *testing.T) {
 		}
 	}
 	if os.Getenv("ARVEL_KILL_UNDO") != "" {
-		_, _, err = w.Undo(context.Background(), 1, false)
+		_, _, err = w.Undo(1, false)
 	} else {
-		_, err = w.Carry(context.Background(), everyKind())
+		_, err = w.Carry(everyKind())
 	}
 	require.NoError(t, err)
 }
@@ -140,7 +141,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 			lay(t, dir, allOld)
 			if undo != "" {
 				w := sit(t, dir, data)
-				_, err := w.Carry(context.Background(), everyKind())
+				_, err := w.Carry(everyKind())
 				require.NoError(t, err)
 				w.Close()
 			}
@@ -165,7 +166,18 @@ func TestKilledAtEveryStep(t *testing.T) {
 			if undo != "" {
 				fresh = len(list) < 2 || list[0].State != store.Done
 			}
-			if c.edited && killed {
+			if ended := fresh != (undo != ""); c.edited && killed && ended {
+				// All was done but noting that: what was edited since is no reason to take the rest back.
+				want := maps.Clone(map[string]map[string]string{"": allNew, "yes": allOld}[undo])
+				want["a.html"] = "mine"
+				if placed {
+					want[place] = "mine, too"
+				}
+				assert.Equal(t, want, got, "killed at step %d", at)
+				n++
+				w.Close()
+				continue
+			} else if c.edited && killed {
 				assert.Equal(t, "mine", got["a.html"])
 				if placed {
 					cameBackBeside(t, got, place, at)
@@ -198,7 +210,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 	}
 }
 
-// cameBackBeside tells whether the file c, whose place somebody else took, stands just once, under a name that is seen. It
+// cameBackBeside reports whether the file c, whose place somebody else took, stands just once, under a name that is seen. It
 // takes that out of the files.
 func cameBackBeside(t *testing.T, got map[string]string, place string, at int) {
 	t.Helper()
@@ -233,10 +245,10 @@ func TestWhatFailsAtAnyStepIsTakenBackToTheByte(t *testing.T) {
 			dir := t.TempDir()
 			lay(t, dir, allOld)
 			w := sit(t, dir, t.TempDir())
-			carry := func() error { _, err := w.Carry(t.Context(), everyKind()); return err }
+			carry := func() error { _, err := w.Carry(everyKind()); return err }
 			if c.undo {
 				require.NoError(t, carry())
-				carry = func() error { _, _, err := w.Undo(t.Context(), 1, false); return err }
+				carry = func() error { _, _, err := w.Undo(1, false); return err }
 			}
 			var steps atomic.Int64
 			folder.Step = func() {
@@ -266,12 +278,12 @@ func TestEveryKindOfChangeIsUndoneAndRedone(t *testing.T) {
 	lay(t, dir, allOld)
 	require.NoError(t, os.Chmod(filepath.Join(dir, "gone/g.html"), 0o600))
 	w := sit(t, dir, t.TempDir())
-	id, err := w.Carry(context.Background(), everyKind())
+	id, err := w.Carry(everyKind())
 	require.NoError(t, err)
 	assert.Equal(t, allNew, files(t, dir))
 	diff, err := w.Diff(id)
 	require.NoError(t, err)
-	undone, _, err := w.Undo(context.Background(), id, false)
+	undone, _, err := w.Undo(id, false)
 	require.NoError(t, err)
 	assert.Equal(t, allOld, files(t, dir))
 	info, err := os.Stat(filepath.Join(dir, "gone/g.html"))
@@ -299,7 +311,7 @@ func TestEveryKindOfChangeIsUndoneAndRedone(t *testing.T) {
 	assert.Equal(t, []string{"<p>A", "<p>C", "<p>n", "<p>b"}, []string{got["a.html"], got["deep/c.html"], got["new/n.html"], got["deep/er/b.html"]})
 	assert.NotContains(t, got, "gone/g.html")
 
-	_, _, err = w.Undo(context.Background(), undone, false)
+	_, _, err = w.Undo(undone, false)
 	require.NoError(t, err)
 	assert.Equal(t, allNew, files(t, dir))
 }
@@ -308,14 +320,14 @@ func TestUndoLeavesAloneWhatWasEditedSince(t *testing.T) {
 	dir := t.TempDir()
 	lay(t, dir, allOld)
 	w := sit(t, dir, t.TempDir())
-	id, err := w.Carry(context.Background(), everyKind())
+	id, err := w.Carry(everyKind())
 	require.NoError(t, err)
 	lay(t, dir, map[string]string{"deep/c.html": "mine"})
-	_, _, err = w.Undo(context.Background(), id, false)
+	_, _, err = w.Undo(id, false)
 	var conflict *folder.ConflictError
 	require.ErrorAs(t, err, &conflict)
 	assert.Equal(t, []string{"deep/c.html"}, conflict.Paths)
-	_, left, err := w.Undo(context.Background(), id, true)
+	_, left, err := w.Undo(id, true)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"deep/c.html"}, left)
 	want := map[string]string{"deep/c.html": "mine"}
@@ -333,17 +345,17 @@ func TestUndoBackToAPoint(t *testing.T) {
 	var ids []int64
 	for i := range 4 {
 		now := strconv.Itoa(i)
-		id, err := w.Carry(context.Background(), change.Set{Title: now, Files: []change.File{{
+		id, err := w.Carry(change.Set{Title: now, Files: []change.File{{
 			Path: "a.html", Before: change.HashOf([]byte(now)), Edits: []change.Edit{{Start: 0, End: 1, New: []byte(strconv.Itoa(i + 1))}},
 		}}})
 		require.NoError(t, err)
 		ids = append(ids, id)
 	}
-	n, err := w.UndoBackTo(context.Background(), ids[1])
+	n, err := w.UndoBackTo(ids[1])
 	require.NoError(t, err)
 	assert.Equal(t, 3, n)
 	assert.Equal(t, "1", files(t, dir)["a.html"])
-	n, err = w.UndoBackTo(context.Background(), ids[0])
+	n, err = w.UndoBackTo(ids[0])
 	require.NoError(t, err)
 	assert.Equal(t, 1, n, "what was undone already is left alone")
 	assert.Equal(t, "0", files(t, dir)["a.html"])
@@ -358,7 +370,7 @@ func TestWhatStandsInTheWayIsNamed(t *testing.T) {
 		"x.html":     {Kind: change.Made, Path: "x.html"},
 		"../out.txt": {Kind: change.Made, Path: "../out.txt"},
 	} {
-		_, err := w.Carry(context.Background(), change.Set{Files: []change.File{f}})
+		_, err := w.Carry(change.Set{Files: []change.File{f}})
 		assert.ErrorContains(t, err, path)
 		assert.ErrorContains(t, err, "nothing was changed")
 	}
@@ -390,7 +402,7 @@ func age(t *testing.T, data string, contents ...map[string]string) {
 
 func TestWhatAnOlderProgramKeptIsUndoneAndCompleted(t *testing.T) {
 	b := newBench(t, allOld)
-	id, err := b.Carry(t.Context(), everyKind())
+	id, err := b.Carry(everyKind())
 	require.NoError(t, err)
 	require.NoError(t, b.KeepDraft("a.html", "<p>mine", change.HashOf([]byte("<p>A"))))
 	b.stop()
@@ -399,16 +411,16 @@ func TestWhatAnOlderProgramKeptIsUndoneAndCompleted(t *testing.T) {
 	draft, ok, err := b.Draft("a.html")
 	require.NoError(t, err)
 	require.True(t, ok)
-	_, err = b.Save(t.Context(), "a.html", draft.Text, draft.Base)
+	_, err = b.Save("a.html", draft.Text, draft.Base)
 	require.NoError(t, err, "a draft is of the file that it was begun from")
 	list, _, err := b.History(0, 1)
 	require.NoError(t, err)
-	_, _, err = b.Undo(t.Context(), list[0].ID, false)
+	_, _, err = b.Undo(list[0].ID, false)
 	require.NoError(t, err)
-	back, _, err := b.Undo(t.Context(), id, false)
+	back, _, err := b.Undo(id, false)
 	require.NoError(t, err)
 	assert.Equal(t, allOld, files(t, b.dir))
-	_, _, err = b.Undo(t.Context(), back, false)
+	_, _, err = b.Undo(back, false)
 	require.NoError(t, err)
 	assert.Equal(t, allNew, files(t, b.dir))
 
@@ -416,10 +428,13 @@ func TestWhatAnOlderProgramKeptIsUndoneAndCompleted(t *testing.T) {
 	age(t, b.data, allOld, allNew)
 	st, err := store.Open(b.data)
 	require.NoError(t, err)
-	require.NoError(t, st.SetState(id, store.Writing)) // as if the older program had been killed at its first step
+	require.NoError(t, st.SetState(id, store.Writing)) // as if the older program had been killed behind its first file
 	st.Close()
-	require.NoError(t, os.RemoveAll(b.dir))
+	for p := range allNew {
+		require.NoError(t, os.Remove(filepath.Join(b.dir, p)))
+	}
 	lay(t, b.dir, allOld)
+	lay(t, b.dir, map[string]string{"a.html": allNew["a.html"]})
 	b.start()
 	assert.Equal(t, allNew, files(t, b.dir))
 }

@@ -1,11 +1,15 @@
 package workbench
 
 import (
-	"context"
+	"cmp"
+	"errors"
+	"fmt"
+	"io/fs"
 	"path"
 	"slices"
 	"strings"
 
+	"arvel/core/audit"
 	"arvel/core/change"
 	"arvel/core/relocate"
 	"arvel/core/site"
@@ -45,7 +49,8 @@ func (w *Workbench) PlanMoves(v *View, moves []relocate.Move, o relocate.Options
 		gone[dir] = true
 	}
 	for _, m := range moves {
-		files, dirs := w.along(v, m.From, known)
+		files, dirs, left := w.along(v, m.From, known)
+		p.Told = append(p.Told, left...)
 		for _, f := range files {
 			f.Kind, f.From, f.Path = change.Moved, f.Path, m.To+strings.TrimPrefix(f.Path, m.From)
 			p.Set.Files = append(p.Set.Files, f)
@@ -61,12 +66,18 @@ func (w *Workbench) PlanMoves(v *View, moves []relocate.Move, o relocate.Options
 }
 
 // along returns what goes along with a folder of the view but is not known to go by itself: files, as they stand and with
-// their hashes, and folders. They are known then.
-func (w *Workbench) along(v *View, dir string, known map[string]bool) (files []change.File, dirs []string) {
+// their hashes, and folders. They are known then. left is what stays, since it is no file that could go.
+func (w *Workbench) along(v *View, dir string, known map[string]bool) (files []change.File, dirs []string, left []relocate.Told) {
 	if v.Snapshot.Folders[dir] == nil {
-		return nil, nil
+		return nil, nil, nil
 	}
-	all, folders := w.folder.All(dir)
+	all, folders, irregular := w.folder.All(dir)
+	stays := func(q, why string) {
+		left = append(left, relocate.Told{Page: q, Written: path.Base(q), Why: why})
+	}
+	for _, q := range irregular {
+		stays(q, "is a pipe, a socket, a device or can't be read, so it stays where it is")
+	}
 	for _, q := range all {
 		if known[q] {
 			continue
@@ -74,6 +85,8 @@ func (w *Workbench) along(v *View, dir string, known map[string]bool) (files []c
 		known[q] = true
 		if hash, _, err := w.folder.Hash(q); err == nil {
 			files = append(files, change.File{Path: q, Before: hash})
+		} else if !errors.Is(err, fs.ErrNotExist) {
+			stays(q, folder.Trouble(err)+", so it stays where it is")
 		}
 	}
 	for _, q := range folders {
@@ -82,7 +95,7 @@ func (w *Workbench) along(v *View, dir string, known map[string]bool) (files []c
 			dirs = append(dirs, q)
 		}
 	}
-	return files, dirs
+	return files, dirs, left
 }
 
 // linksOff says, a sentence each, which symbolic links would lead elsewhere than they did after moves.
@@ -125,13 +138,13 @@ func (w *Workbench) throughLinks(links []folder.Link, p string) (out []string) {
 	return out
 }
 
-// lookedBack is how many change sets are looked at for one that moves take back.
-const lookedBack = 30
-
 // takenBack returns the inverse of the change set that the moves take back to the letter, if there is one and its files
 // are as it left them: then there and back are the same bytes, whatever way its authors wrote what was rewritten.
 func (w *Workbench) takenBack(v *View, moves []relocate.Move) (change.Set, bool) {
-	list, _, err := w.store.Changes(w.ID, 0, lookedBack)
+	if len(moves) == 0 {
+		return change.Set{}, false
+	}
+	ids, err := w.store.MovedTo(w.ID, moves[0].To, moves[0].From)
 	if err != nil {
 		return change.Set{}, false
 	}
@@ -139,15 +152,15 @@ func (w *Workbench) takenBack(v *View, moves []relocate.Move) (change.Set, bool)
 	for _, m := range moves {
 		back[m.To] = m.From
 	}
-	for _, c := range list {
-		if c.State == store.Done && c.UndoneBy == 0 && w.undoes(v, c, back) {
-			return inverse(c), true
+	for _, id := range ids {
+		if c, err := w.store.Change(w.ID, id); err == nil && w.undoes(v, c, back) {
+			return w.inverse(c), true
 		}
 	}
 	return change.Set{}, false
 }
 
-// undoes tells whether the moves, by where files go to, are those of a change set the other way round.
+// undoes reports whether the moves, by where files go to, are those of a change set the other way round.
 func (w *Workbench) undoes(v *View, c store.Change, back map[string]string) bool {
 	moved := 0
 	for _, f := range c.Files {
@@ -174,34 +187,51 @@ type ClashError struct{ Sentences []string }
 
 func (e *ClashError) Error() string { return strings.Join(e.Sentences, " ") }
 
-// Move carries out moves, as one change set.
-func (w *Workbench) Move(ctx context.Context, moves []relocate.Move, o relocate.Options) (int64, error) {
-	_, id, err := w.planned(ctx, true, func(v *View) *relocate.Plan { return w.PlanMoves(v, moves, o) })
-	return id, err
+// Move carries out moves, as one change set, and returns what was planned on the view as it was then.
+func (w *Workbench) Move(moves []relocate.Move, o relocate.Options) (*relocate.Plan, int64, error) {
+	return w.planned(
+		true, func(v *View) *relocate.Plan { return w.PlanMoves(v, moves, o) },
+		func(s *site.Snapshot, _ func(string) ([]byte, error)) *relocate.Plan {
+			return relocate.New(s, moves, o)
+		},
+	)
 }
 
 // Follow carries out what has to follow moves that were made elsewhere.
-func (w *Workbench) Follow(ctx context.Context, moves []relocate.Move) (int64, error) {
-	_, id, err := w.planned(ctx, true, func(v *View) *relocate.Plan { return relocate.Noticed(v.Snapshot, moves, v.Planner().Departures()) })
-	return id, err
+func (w *Workbench) Follow(moves []relocate.Move) (*relocate.Plan, int64, error) {
+	return w.planned(true, nil, func(s *site.Snapshot, _ func(string) ([]byte, error)) *relocate.Plan {
+		return relocate.Noticed(s, moves, w.View().Planner().Departures())
+	})
 }
 
-// Lead leads every reference that leads to one thing to another one, as [relocate.Lead] plans it. It is only planned if it
-// is not to be carried out.
-func (w *Workbench) Lead(ctx context.Context, from, to string, carry bool) (*relocate.Plan, int64, error) {
-	return w.planned(ctx, carry, func(v *View) *relocate.Plan { return relocate.Lead(v.Snapshot, from, to) })
+// Lead plans that every reference that leads to one thing leads to another one, but for those to be left alone, as
+// [relocate.Lead] plans it, and carries it out if it is to be.
+func (w *Workbench) Lead(from, to string, leave []At, carry bool) (*relocate.Plan, int64, error) {
+	left := map[At]bool{}
+	for _, at := range leave {
+		left[at] = true
+	}
+	stays := func(f *site.File, ref int) bool { return left[At{f.Path, Key(f.Doc, ref)}] }
+	return w.planned(carry, nil, func(s *site.Snapshot, _ func(string) ([]byte, error)) *relocate.Plan {
+		return relocate.Lead(s, from, to, stays)
+	})
 }
 
 // RenameID renames an id of a page with all that refers to it, or only plans it.
-func (w *Workbench) RenameID(ctx context.Context, page, from, to string, carry bool) (*relocate.Plan, int64, error) {
-	return w.planned(ctx, carry, func(v *View) *relocate.Plan { return relocate.RenameID(v.Snapshot, page, from, to, w.folder.Read) })
+func (w *Workbench) RenameID(page, from, to string, carry bool) (*relocate.Plan, int64, error) {
+	return w.planned(carry, nil, func(s *site.Snapshot, read func(string) ([]byte, error)) *relocate.Plan {
+		return relocate.RenameID(s, page, from, to, read)
+	})
 }
 
 // Delete deletes files and folders, with what is said of the references to them, or only plans it. What stands in a folder
 // but is no part of the site, hidden files and what is left out, is deleted with it.
-func (w *Workbench) Delete(ctx context.Context, deletions []relocate.Deletion, carry bool) (*relocate.Plan, int64, error) {
-	return w.planned(ctx, carry, func(v *View) *relocate.Plan {
-		p := relocate.Remove(v.Snapshot, deletions, w.folder.Read)
+func (w *Workbench) Delete(deletions []relocate.Deletion, carry bool) (*relocate.Plan, int64, error) {
+	remove := func(s *site.Snapshot, read func(string) ([]byte, error)) *relocate.Plan {
+		return relocate.Remove(s, deletions, read, w.View().meant())
+	}
+	return w.planned(carry, func(v *View) *relocate.Plan {
+		p := remove(v.Snapshot, w.folder.Read)
 		links := w.folder.Links()
 		for _, d := range deletions {
 			p.Clashes = append(p.Clashes, w.throughLinks(links, d.Path)...)
@@ -224,7 +254,8 @@ func (w *Workbench) Delete(ctx context.Context, deletions []relocate.Deletion, c
 			}
 		}
 		for _, d := range deletions {
-			files, dirs := w.along(v, d.Path, known)
+			files, dirs, left := w.along(v, d.Path, known)
+			p.Told = append(p.Told, left...)
 			for _, f := range files {
 				f.Kind = change.Deleted
 				p.Set.Files = append(p.Set.Files, f)
@@ -236,21 +267,71 @@ func (w *Workbench) Delete(ctx context.Context, deletions []relocate.Deletion, c
 				}
 			}
 		}
+		if clash := w.tooLarge(p.Set); clash != "" {
+			p.Clashes, p.Set = append(p.Clashes, clash), change.Set{}
+		}
 		return p
-	})
+	}, remove)
 }
 
-// planned plans something on the view, and carries it out if it is to be.
-func (w *Workbench) planned(ctx context.Context, carry bool, plan func(*View) *relocate.Plan) (*relocate.Plan, int64, error) {
+// tooLarge says why what a change deletes can't be kept for undoing; "" if it can.
+func (w *Workbench) tooLarge(set change.Set) string {
+	var sum, most int64
+	largest := ""
+	for i := range set.Files {
+		if set.Files[i].Kind != change.Deleted {
+			continue
+		}
+		if e, err := w.folder.Stat(set.Files[i].Path); err == nil {
+			if sum += e.Size; e.Size > most {
+				most, largest = e.Size, e.Path
+			}
+		}
+	}
+	if sum <= folder.KeptLimit {
+		return ""
+	}
+	return fmt.Sprintf("These files have %d MB in all, and Arvel keeps %d MB at most for undoing. The largest is %s. Delete it in your file manager, or some files at a time.",
+		sum>>20, folder.KeptLimit>>20, audit.Mono(largest))
+}
+
+// meant returns the files that broken references mean, by their best repair.
+func (v *View) meant() map[string]bool {
+	out := map[string]bool{}
+	causes := v.Causes()
+	for i := range causes {
+		for _, e := range causes[i].Findings {
+			if e.Finding.State == audit.Broken && len(e.Repairs) > 0 && e.Repairs[0].Target != "" {
+				out[e.Repairs[0].Target] = true
+			}
+		}
+	}
+	return out
+}
+
+// toPlan returns the view to plan on, with the right to change files if what is planned is to be carried out.
+func (w *Workbench) toPlan(carry bool) (v *View, done func(), err error) {
 	if carry {
-		w.changes.Lock()
-		defer w.changes.Unlock()
+		return w.toChange()
 	}
-	v := w.View()
-	if v == nil {
-		return nil, 0, ErrNotReady
+	if v = w.View(); v == nil {
+		return nil, nil, cmp.Or(w.Problem(), ErrNotReady)
 	}
-	p := plan(v)
+	return v, func() {}, nil
+}
+
+// planned plans something on the view, and carries it out if it is to be. on is the same plan on any snapshot, by which
+// texts that are not saved are led along; whole is what it takes besides for the folder, if anything.
+func (w *Workbench) planned(carry bool, whole func(*View) *relocate.Plan, on planOn) (*relocate.Plan, int64, error) {
+	v, done, err := w.toPlan(carry)
+	if err != nil {
+		return nil, 0, err
+	}
+	defer done()
+	if whole == nil {
+		whole = func(v *View) *relocate.Plan { return on(v.Snapshot, w.folder.Read) }
+	}
+	p := whole(v)
 	switch {
 	case !carry:
 		return p, 0, nil
@@ -259,7 +340,7 @@ func (w *Workbench) planned(ctx context.Context, carry bool, plan func(*View) *r
 	case len(p.Set.Files)+len(p.Set.Folders) == 0:
 		return nil, 0, &GoneError{"There is nothing to change."}
 	}
-	id, err := w.carry(ctx, p.Set, 0)
+	id, err := w.carry(p.Set, 0, w.ledAlong(v, w.unsavedOf(p.Set), on))
 	return p, id, err
 }
 
@@ -268,8 +349,11 @@ func (v *View) Departures() []relocate.Off { return v.departures() }
 
 // Refuse forgets that a file, or all in a folder, was there before, so that nothing is made of it any more.
 func (w *Workbench) Refuse(from string) error {
-	w.changes.Lock()
-	defer w.changes.Unlock()
+	_, done, err := w.toChange()
+	if err != nil {
+		return err
+	}
+	defer done()
 	if err := w.store.ForgetPast(w.ID, from); err != nil {
 		return err
 	}
@@ -278,16 +362,22 @@ func (w *Workbench) Refuse(from string) error {
 }
 
 // MakeFolder makes a folder, with those above it.
-func (w *Workbench) MakeFolder(ctx context.Context, p string) (int64, error) {
-	w.changes.Lock()
-	defer w.changes.Unlock()
-	if v := w.View(); v != nil && v.Snapshot.Stands(p) || w.folder.IsFolder(p) {
+func (w *Workbench) MakeFolder(p string) (int64, error) {
+	v, done, err := w.toChange()
+	if err != nil {
+		return 0, err
+	}
+	defer done()
+	if fault := relocate.PathFault(p); fault != "" {
+		return 0, &ClashError{[]string{audit.Mono(p) + " " + fault + "."}}
+	}
+	if v.Snapshot.Stands(p) || w.folder.IsFolder(p) {
 		return 0, &ClashError{[]string{"`" + p + "` is there already."}}
 	}
 	if site.IsExtension(path.Ext(p)) {
 		return 0, &ClashError{[]string{"`" + p + "` has the extension of a file. Give a folder a name without one."}}
 	}
-	return w.carry(ctx, change.Set{Title: "Folder `" + p + "` made", Folders: []string{p}}, 0)
+	return w.carry(change.Set{Title: "Folder `" + p + "` made", Folders: []string{p}}, 0, nil)
 }
 
 // EmptyFolders lists the names of the folders in the folder at p in which nothing stands that the view knows of.

@@ -55,7 +55,7 @@ func wishes(r *rand.Rand, now map[string]string) wish {
 		p := one()
 		from, to := id(p), fmt.Sprintf("id-%d", r.IntN(9))
 		return wish{fmt.Sprintf("id %s of %s becomes %s", from, p, to), func(b *bench) (int64, error) {
-			_, done, err := b.RenameID(b.Context(), p, from, to, true)
+			_, done, err := b.RenameID(p, from, to, true)
 			return done, err
 		}}
 	case 1:
@@ -64,14 +64,14 @@ func wishes(r *rand.Rand, now map[string]string) wish {
 			from += "#" + id(from)
 		}
 		return wish{fmt.Sprintf("%s leads to %s", from, to), func(b *bench) (int64, error) {
-			_, done, err := b.Lead(b.Context(), from, to, true)
+			_, done, err := b.Lead(from, to, nil, true)
 			return done, err
 		}}
 	case 2:
 		choice := []relocate.Choice{relocate.Leave, relocate.Unlink, relocate.Elsewhere}[r.IntN(3)]
 		d := []relocate.Deletion{{Path: thing(), Choice: choice, To: one()}}
 		return wish{fmt.Sprintf("deleted: %v", d), func(b *bench) (int64, error) {
-			_, done, err := b.Delete(b.Context(), d, true)
+			_, done, err := b.Delete(d, true)
 			return done, err
 		}}
 	}
@@ -85,7 +85,7 @@ func wishes(r *rand.Rand, now map[string]string) wish {
 		moves = []relocate.Move{{From: p, To: q}, {From: q, To: p}}
 	}
 	o := relocate.Options{LeavePages: r.IntN(2) == 0}
-	return wish{fmt.Sprintf("moved: %v %v", moves, o), func(b *bench) (int64, error) { return b.Move(b.Context(), moves, o) }}
+	return wish{fmt.Sprintf("moved: %v %v", moves, o), func(b *bench) (int64, error) { _, id, err := b.Move(moves, o); return id, err }}
 }
 
 func pathsOf(v *workbench.View) (out []string) {
@@ -132,16 +132,16 @@ func TestWhateverIsCarriedOutIsUndoneAndRedoneToTheByte(t *testing.T) {
 		}
 		carried++
 		after, stands := files(t, b.dir), b.folders()
-		undone, _, err := b.Undo(t.Context(), done, false)
+		undone, _, err := b.Undo(done, false)
 		require.NoError(t, err, w.says)
 		require.Equal(t, before, files(t, b.dir), w.says)
 		require.Equal(t, stood, b.folders(), w.says)
-		redone, _, err := b.Undo(t.Context(), undone, false)
+		redone, _, err := b.Undo(undone, false)
 		require.NoError(t, err, w.says)
 		require.Equal(t, after, files(t, b.dir), w.says)
 		require.Equal(t, stands, b.folders(), w.says)
 		if len(after) < 20 || r.IntN(3) == 0 {
-			_, _, err = b.Undo(t.Context(), redone, false)
+			_, _, err = b.Undo(redone, false)
 			require.NoError(t, err, w.says)
 		}
 	}

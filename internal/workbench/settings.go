@@ -1,7 +1,6 @@
 package workbench
 
 import (
-	"errors"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -12,19 +11,19 @@ import (
 	"arvel/internal/store"
 )
 
-// settle makes what is set for the folder what it is resolved and judged by. A place of "" stands for the one that is
+// settle returns what the folder is resolved and judged by with these settings. A place of "" stands for the one that is
 // set; any other one is judged alone.
-func (w *Workbench) settle(place string, ignoreCase bool) error {
-	o := site.Options{IndexNames: w.kept.IndexNames}
+func (w *Workbench) settle(kept store.Settings, place string, ignoreCase bool) (*set, error) {
+	o := site.Options{IndexNames: kept.IndexNames}
 	terms := audit.Terms{Off: map[string]bool{}}
-	places := w.Places()
+	places := placesOf(kept)
 	if place != "" {
 		places = []store.PlaceSetting{{Place: place, IgnoreCase: ignoreCase, Chosen: true}}
 	}
 	for _, p := range places {
 		parsed, err := w.place(p)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		switch {
 		case p.Chosen:
@@ -33,22 +32,23 @@ func (w *Workbench) settle(place string, ignoreCase bool) error {
 			terms.Also = append(terms.Also, parsed)
 		}
 	}
-	if w.kept.Published != "" {
-		published, err := address.ParsePublished(w.kept.Published)
+	if kept.Published != "" {
+		published, err := address.ParsePublished(kept.Published)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		o.Published = published
 	}
-	for _, name := range w.kept.Off {
+	for _, name := range kept.Off {
 		terms.Off[name] = true
 	}
-	var err error
-	if terms.Aside, err = w.store.Aside(w.ID); err != nil {
-		return err
+	if !w.forget {
+		var err error
+		if terms.Aside, err = w.store.Aside(w.ID); err != nil {
+			return nil, err
+		}
 	}
-	w.options, w.terms = o, terms
-	return nil
+	return &set{kept, o, terms}, nil
 }
 
 // place parses a place as it is set.
@@ -58,19 +58,17 @@ func (w *Workbench) place(p store.PlaceSetting) (address.Place, error) {
 
 // Settings returns what is set for the folder.
 func (w *Workbench) Settings() store.Settings {
-	w.changes.Lock()
-	defer w.changes.Unlock()
-	s := w.kept
-	s.Places = w.Places()
+	s := w.set.Load().kept
+	s.Places = placesOf(s)
 	return s
 }
 
-// Places returns the places that are set for the folder, or the usual ones.
-func (w *Workbench) Places() []store.PlaceSetting {
-	if len(w.kept.Places) == 0 {
+// placesOf returns the places that are set, or the usual ones.
+func placesOf(s store.Settings) []store.PlaceSetting {
+	if len(s.Places) == 0 {
 		return store.DefaultPlaces
 	}
-	return w.kept.Places
+	return s.Places
 }
 
 // A SettingError says what in some settings can't be.
@@ -102,16 +100,18 @@ func (w *Workbench) SetSettings(s store.Settings) error {
 			return &SettingError{"An index page is named like " + audit.Mono("index.html") + ", without a folder, not " + audit.Mono(name) + "."}
 		}
 	}
-	before := w.kept
-	w.kept = s
-	if err := w.settle("", false); err != nil {
-		w.kept = before
+	if s.HistoryDays < 0 || s.HistoryMegabytes < 0 {
+		return &SettingError{"A limit of the history is a number of days or megabytes; 0 stands for the usual one."}
+	}
+	next, err := w.settle(s, "", false)
+	if err != nil {
 		return &SettingError{err.Error() + "."}
 	}
 	if err := w.store.SetSettings(w.ID, s); err != nil {
-		w.kept = before
-		return errors.Join(err, w.settle("", false))
+		return w.store.Explained(err)
 	}
+	w.set.Store(next)
+	w.prune()
 	w.judgeAnew()
 	return nil
 }
@@ -134,12 +134,22 @@ func (w *Workbench) mark(marks []audit.Mark, keep func(audit.Mark) error) error 
 			return err
 		}
 	}
+	if err := w.takeAside(); err != nil {
+		return w.store.Explained(err)
+	}
+	w.judgeAnew()
+	return nil
+}
+
+// takeAside takes over what is set aside by now.
+func (w *Workbench) takeAside() error {
 	aside, err := w.store.Aside(w.ID)
 	if err != nil {
 		return err
 	}
-	w.terms.Aside = aside
-	w.judgeAnew()
+	next := *w.set.Load()
+	next.terms.Aside = aside
+	w.set.Store(&next)
 	return nil
 }
 
@@ -149,17 +159,19 @@ func (w *Workbench) judgeAnew() {
 	if v == nil {
 		return
 	}
+	now := w.set.Load()
+	o := now.at(v.listing)
 	snapshot := v.Snapshot
-	if !slices.Equal(snapshot.Options.IndexNames, w.options.IndexNames) || snapshot.Options.Place != w.options.Place || snapshot.Published != w.options.Published {
-		snapshot = site.Build(snapshot.Files, w.options)
+	if !slices.Equal(snapshot.Options.IndexNames, o.IndexNames) || snapshot.Options.Place != o.Place || snapshot.Published != o.Published {
+		snapshot = site.Build(snapshot.Files, o)
 	}
-	w.show(w.newView(v.Version+1, snapshot, audit.Judge(snapshot, w.terms), v.Trouble))
+	w.show(w.newView(v.Version+1, snapshot, audit.Judge(snapshot, now.terms), now, v.listing))
 }
 
 // recordAnew shows the folder as it was judged, with what the record has of it now.
 func (w *Workbench) recordAnew() {
 	if v := w.View(); v != nil {
-		w.show(w.newView(v.Version+1, v.Snapshot, v.Report, v.Trouble))
+		w.show(w.newView(v.Version+1, v.Snapshot, v.Report, v.set, v.listing))
 	}
 }
 
@@ -170,12 +182,10 @@ func (w *Workbench) show(next *View) {
 	w.hub.send(compare(v, next))
 }
 
-// Fates returns the places that count for the folder, the chosen one first, the references whose state differs between
+// Fates returns the places that count for the view, the chosen one first, the references whose state differs between
 // them, and how many are in which state at each.
-func (w *Workbench) Fates(v *View) ([]address.Place, []audit.Fate, []audit.Counts) {
-	w.changes.Lock()
-	places := append([]address.Place{v.Snapshot.Place}, w.terms.Also...)
-	w.changes.Unlock()
+func (v *View) Fates() ([]address.Place, []audit.Fate, []audit.Counts) {
+	places := append([]address.Place{v.Snapshot.Place}, v.set.terms.Also...)
 	v.fates.Do(func() { v.differing, v.atPlaces = v.Report.Fates(v.Snapshot, places) })
-	return places[:len(v.atPlaces)], v.differing, v.atPlaces
+	return places, v.differing, v.atPlaces
 }

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"io/fs"
 	"log/slog"
+	"maps"
 	"runtime"
 	"slices"
 	"strings"
@@ -24,23 +25,34 @@ import (
 	"arvel/internal/store"
 )
 
-// Workbench is one open folder. It is safe for use by several goroutines.
+// Workbench is one open folder. It is safe for use by several goroutines. What it answers to readers comes from its view
+// and from what is set, which are immutable; nobody who only reads waits for the disk.
 type Workbench struct {
 	ID int64
 
-	store   *store.Store
-	folder  *folder.Folder
+	store    *store.Store
+	folder   *folder.Folder
+	forget   bool // nothing of what is read is kept
+	stranger bool // the store did not know the folder before
+	set      atomic.Pointer[set]
+	tried    atomic.Pointer[triedLinks]
+	changes  sync.Mutex // held while the view or the files are changed
+	view     atomic.Pointer[View]
+	read     atomic.Int64
+	total    atomic.Int64
+	problem  atomic.Pointer[error]
+	hub      hub
+	work     atomic.Pointer[work]
+	unnoted  map[int64]store.ChangeState // how far change sets got, where that could not be noted; guarded by changes
+	life     context.Context             // ends when the workbench is closed
+	end      context.CancelFunc
+}
+
+// set is what is set for a folder, as it is resolved and judged by.
+type set struct {
+	kept    store.Settings
 	options site.Options
 	terms   audit.Terms
-	kept    store.Settings
-	tried   atomic.Pointer[triedLinks]
-	changes sync.Mutex // held while the view or the files are changed
-	view    atomic.Pointer[View]
-	read    atomic.Int64
-	total   atomic.Int64
-	problem atomic.Pointer[error]
-	hub     hub
-	stop    context.CancelFunc
 }
 
 // View is the folder as it was last read. It is immutable.
@@ -50,9 +62,13 @@ type View struct {
 	At       time.Time
 	Snapshot *site.Snapshot
 	Report   *audit.Report
-	// Trouble says what could not be read, a sentence each.
+	// Trouble says what could not be read, and which names lead elsewhere, a sentence each.
 	Trouble []string
+	// Unread are the pages and folders that could not be read, so that there may be findings in them that nobody knows of.
+	Unread []string
 
+	set        *set
+	listing    folder.Listing // of the last whole walk, without its entries
 	planner    func() *repair.Planner
 	causes     func() []repair.Cause
 	departures func() []relocate.Off
@@ -73,20 +89,35 @@ func (v *View) Planner() *repair.Planner { return v.planner() }
 // Causes returns what the findings have in common, found out when it is first wanted.
 func (v *View) Causes() []repair.Cause { return v.causes() }
 
-func (w *Workbench) newView(version uint64, s *site.Snapshot, r *audit.Report, trouble []string) *View {
+func (w *Workbench) newView(version uint64, s *site.Snapshot, r *audit.Report, set *set, listing folder.Listing) *View {
 	planner := sync.OnceValue(func() *repair.Planner { return repair.NewPlanner(s, w.past()) })
-	return &View{
-		Version: version, At: time.Now(), Snapshot: s, Report: r, Trouble: trouble,
+	v := &View{
+		Version: version, At: time.Now(), Snapshot: s, Report: r, set: set, listing: listing,
+		Trouble:    slices.Clone(listing.Trouble),
+		Unread:     slices.Clone(listing.Unknown),
 		planner:    planner,
 		causes:     sync.OnceValue(func() []repair.Cause { return planner().Causes(r) }),
 		departures: sync.OnceValue(func() []relocate.Off { return relocate.Unfollowed(s, planner().Departures()) }),
 		survey:     sync.OnceValue(func() audit.Survey { return r.Take(s) }),
 		pages:      sync.OnceValue(func() []int32 { return listed(s, r) }),
 	}
+	for i := range s.Files {
+		f := &s.Files[i]
+		if f.Trouble != "" {
+			v.Trouble = append(v.Trouble, f.Path+" "+f.Trouble)
+		}
+		if f.Unread {
+			v.Unread = append(v.Unread, f.Path)
+		}
+	}
+	return v
 }
 
 // past returns what the record has of the folder. What of it can't be read is as if it had not been kept.
 func (w *Workbench) past() (out repair.Past) {
+	if w.forget {
+		return repair.Past{}
+	}
 	past, err := w.store.Past(w.ID)
 	if err == nil && len(past) > 0 {
 		out.Since, err = w.store.Since(w.ID)
@@ -113,6 +144,8 @@ type Options struct {
 	IgnoreCase bool
 	// Exclude are patterns to leave out besides those that are kept for the folder.
 	Exclude []string
+	// Forget keeps nothing of what is read, and no history. The journal of a change is kept until it is done.
+	Forget bool
 }
 
 // Open opens a folder without reading it yet. Files are changed only after [Workbench.Recover].
@@ -121,10 +154,15 @@ func Open(st *store.Store, path string, o Options) (*Workbench, error) {
 	if err != nil {
 		return nil, err
 	}
+	before, err := st.Knows(f.Path)
+	if err != nil {
+		f.Close()
+		return nil, st.Explained(err)
+	}
 	known, err := st.OpenFolder(f.Path)
 	if err != nil {
 		f.Close()
-		return nil, err
+		return nil, st.Explained(err)
 	}
 	if known.Exclude != nil || len(o.Exclude) > 0 {
 		exclude := known.Exclude
@@ -136,13 +174,22 @@ func Open(st *store.Store, path string, o Options) (*Workbench, error) {
 			return nil, err
 		}
 	}
-	w := &Workbench{ID: known.ID, store: st, folder: f, kept: known.Settings, stop: func() {}}
-	if err := w.settle(o.Place, o.IgnoreCase); err != nil {
+	w := &Workbench{ID: known.ID, store: st, folder: f, forget: o.Forget, stranger: !before, unnoted: map[int64]store.ChangeState{}}
+	w.life, w.end = context.WithCancel(context.Background())
+	set, err := w.settle(known.Settings, o.Place, o.IgnoreCase)
+	if err != nil {
 		f.Close()
-		return nil, err
+		return nil, st.Explained(err)
 	}
+	w.set.Store(set)
 	return w, nil
 }
+
+// Present returns nil if the folder that was opened still is at its path, else a *folder.MissingError.
+func (w *Workbench) Present() error { return w.folder.Present() }
+
+// Failed notes why the folder can't be worked on, and tells of it.
+func (w *Workbench) Failed(err error) { w.fail(err) }
 
 // Path returns the folder's absolute path.
 func (w *Workbench) Path() string { return w.folder.Path }
@@ -161,13 +208,25 @@ func (w *Workbench) Problem() error {
 	return nil
 }
 
-// Close stops watching and lets go of the folder.
+// Close stops reading, watching and changing, and lets go of the folder.
 func (w *Workbench) Close() {
-	w.stop()
+	w.end()
 	w.changes.Lock()
 	defer w.changes.Unlock()
 	w.hub.close()
 	w.folder.Close()
+	if w.forget && w.stranger {
+		if list, err := w.store.Unfinished(w.ID); err == nil && len(list) == 0 {
+			_ = w.store.Forget(w.ID) // which is tried again by nobody, and only keeps a path
+		}
+	}
+}
+
+// alive returns a context that ends with ctx, and with the workbench.
+func (w *Workbench) alive(ctx context.Context) (context.Context, context.CancelFunc) {
+	ctx, cancel := context.WithCancel(ctx)
+	stop := context.AfterFunc(w.life, cancel)
+	return ctx, func() { stop(); cancel() }
 }
 
 // Read reads, resolves and judges the whole folder. What has not changed since it was last read, by size and
@@ -175,56 +234,80 @@ func (w *Workbench) Close() {
 func (w *Workbench) Read(ctx context.Context) error {
 	w.changes.Lock()
 	defer w.changes.Unlock()
+	ctx, done := w.alive(ctx)
+	defer done()
 	err := w.readAll(ctx)
-	if err != nil {
-		w.problem.Store(&err)
-		w.hub.send(Event{Kind: Failed, Problem: err.Error()})
+	if err != nil && ctx.Err() == nil {
+		w.fail(err)
 	}
 	return err
 }
 
+// fail notes why the folder can't be read, and tells of it.
+func (w *Workbench) fail(err error) {
+	w.problem.Store(&err)
+	w.hub.send(Event{Kind: Failed, Problem: err.Error()})
+}
+
 func (w *Workbench) readAll(ctx context.Context) error {
-	entries, trouble, err := w.folder.Walk("")
+	if err := w.folder.Present(); err != nil {
+		return err
+	}
+	listing, err := w.folder.Walk(ctx, "")
 	if err != nil {
 		return err
 	}
 	known := map[string]store.Reading{}
-	if err := w.store.Readings(w.ID, func(r store.Reading) { known[r.Path] = r }); err != nil {
-		return err
+	if !w.forget {
+		if err := w.store.Readings(w.ID, func(r store.Reading) { known[r.Path] = r }); err != nil {
+			return w.store.Explained(err)
+		}
 	}
-	files, fresh, err := w.readFiles(ctx, entries, known)
+	files, fresh, err := w.readFiles(ctx, listing.Entries, known)
 	if err != nil {
 		return err
 	}
-	var gone []string
-	still := make(map[string]bool, len(entries))
-	for _, e := range entries {
+	still := make(map[string]bool, len(listing.Entries))
+	for _, e := range listing.Entries {
 		still[e.Path] = true
 	}
+	listing.Entries = nil
+	set := w.set.Load()
+	snapshot := site.Build(files, set.at(listing))
+	var gone []string
 	for p := range known {
-		if !still[p] {
+		if !still[p] && !snapshot.IsUnknown(p) {
 			gone = append(gone, p)
 		}
 	}
-	for i := range files {
-		if files[i].Trouble != "" {
-			trouble = append(trouble, files[i].Path+" "+files[i].Trouble)
-		}
-	}
 	// What is gone is part of the record before anybody asks what happened.
-	if err := w.store.Keep(w.ID, nil, gone); err != nil {
+	if err := w.keep(nil, gone); err != nil {
 		return err
 	}
-	snapshot := site.Build(files, w.options)
-	report := audit.Judge(snapshot, w.terms)
+	report := audit.Judge(snapshot, set.terms)
 	version := uint64(1)
 	if v := w.View(); v != nil {
 		version = v.Version + 1
 	}
-	w.view.Store(w.newView(version, snapshot, report, trouble))
+	w.view.Store(w.newView(version, snapshot, report, set, listing))
 	w.problem.Store(nil)
 	w.hub.send(Event{Kind: Renewed, Version: version})
-	return w.store.Keep(w.ID, fresh, nil)
+	return w.keep(fresh, nil)
+}
+
+// at returns the options with what could not be read of the folder.
+func (s *set) at(l folder.Listing) site.Options {
+	o := s.options
+	o.Unknown, o.Same = slices.Concat(l.Unknown, l.Outside), l.Same
+	return o
+}
+
+// keep keeps what was read and what is gone, unless nothing is to be kept.
+func (w *Workbench) keep(readings []store.Reading, gone []string) error {
+	if w.forget {
+		return nil
+	}
+	return w.store.Explained(w.store.Keep(w.ID, readings, gone))
 }
 
 // progressEvery is how many files are read between two events that say so.
@@ -234,7 +317,7 @@ const progressEvery = 250
 func (w *Workbench) readFiles(ctx context.Context, entries []folder.Entry, known map[string]store.Reading) (files []site.File, fresh []store.Reading, err error) {
 	files = make([]site.File, len(entries))
 	for i, e := range entries {
-		files[i] = site.File{Path: e.Path, Kind: site.KindOf(e.Path), Size: e.Size, Modified: e.Modified}
+		files[i] = site.File{Path: e.Path, Kind: site.KindOf(e.Path), Size: e.Size, Modified: e.Modified, Same: e.Same}
 	}
 	w.total.Store(int64(len(files)))
 	w.read.Store(0)
@@ -251,8 +334,8 @@ func (w *Workbench) readFiles(ctx context.Context, entries []folder.Entry, known
 					break
 				}
 				f := &files[n]
-				if r, ok := known[f.Path]; !ok || !takeOver(f, r) {
-					if r, ok := w.readFile(&reader, f); ok {
+				if r, ok := known[f.Path]; f.Same == "" && (!ok || !takeOver(f, r)) {
+					if r, ok := w.readSafely(&reader, f); ok {
 						mine = append(mine, r)
 					}
 				}
@@ -266,6 +349,15 @@ func (w *Workbench) readFiles(ctx context.Context, entries []folder.Entry, known
 		})
 	}
 	wait.Wait()
+	at := map[string]int{}
+	for i := range files {
+		at[files[i].Path] = i
+	}
+	for i := range files {
+		if own, ok := at[files[i].Same]; ok && files[i].Same != "" {
+			files[i].Hash, files[i].Content = files[own].Hash, files[own].Content
+		}
+	}
 	return files, fresh, ctx.Err()
 }
 
@@ -297,6 +389,19 @@ type reader struct {
 	room    []byte
 }
 
+// readSafely is readFile for whatever is in a file: where reading it fails, that stays the file's own trouble.
+func (w *Workbench) readSafely(r *reader, f *site.File) (kept store.Reading, ok bool) {
+	defer func() {
+		if e := recover(); e != nil {
+			slog.Error("a file could not be read", "path", f.Path, "error", e)
+			f.Doc, f.Trouble, f.Unread = nil, "can't be read: Arvel fails on what is in it", site.IsRead(f.Path)
+			*r = reader{scanner: markup.NewScanner()}
+			kept, ok = store.Reading{}, false
+		}
+	}()
+	return w.readFile(r, f)
+}
+
 // readFile reads a file into f and returns what is to be kept of it, if it could be read. Of a file that holds no
 // references only the hash and the kind of its content are kept.
 func (w *Workbench) readFile(r *reader, f *site.File) (store.Reading, bool) {
@@ -307,7 +412,7 @@ func (w *Workbench) readFile(r *reader, f *site.File) (store.Reading, bool) {
 	if !site.IsRead(f.Path) {
 		hash, head, err := w.folder.Hash(f.Path)
 		if err != nil {
-			f.Trouble = folder.Trouble(err)
+			f.Trouble, f.Vanished = folder.Trouble(err), errors.Is(err, fs.ErrNotExist)
 			return kept, false
 		}
 		f.Hash, f.Content = hash, site.ContentOf(head)
@@ -317,6 +422,7 @@ func (w *Workbench) readFile(r *reader, f *site.File) (store.Reading, bool) {
 	src, err := w.folder.ReadInto(f.Path, r.room)
 	if err != nil {
 		f.Trouble = folder.Trouble(err)
+		f.Unread, f.Vanished = !folder.Irregular(err), errors.Is(err, fs.ErrNotExist)
 		return kept, false
 	}
 	r.room = src
@@ -337,98 +443,154 @@ func faults(d *markup.Document) string {
 
 // Watch renews the view whenever something in the folder changes, until the workbench is closed.
 func (w *Workbench) Watch() error {
-	ctx, cancel := context.WithCancel(context.Background())
-	w.stop = cancel
-	return w.folder.Watch(ctx, func(c folder.Change) {
-		if ctx.Err() == nil {
-			w.changes.Lock()
-			defer w.changes.Unlock()
-			w.renew(ctx, c)
+	return w.folder.Watch(w.life, func(c folder.Change) {
+		w.changes.Lock()
+		defer w.changes.Unlock()
+		if w.life.Err() == nil {
+			w.renew(c)
 		}
 	})
 }
 
-// renew brings the view up to date with what changed on disk.
-func (w *Workbench) renew(ctx context.Context, c folder.Change) {
+// renew brings the view up to date with what changed on disk. It does not hang on the request of anybody: what could not
+// be read is told as the folder's problem.
+func (w *Workbench) renew(c folder.Change) {
 	v := w.View()
-	if v == nil {
+	if c.Missing == nil {
+		c.Missing = w.folder.Present()
+	}
+	switch {
+	case c.Missing != nil:
+		if was := w.Problem(); was == nil || was.Error() != c.Missing.Error() {
+			w.fail(c.Missing)
+		}
+		return
+	case v == nil && w.Problem() == nil:
+		return // it is read for the first time
+	case v == nil:
+		if err := w.readAll(w.life); err != nil && w.life.Err() == nil {
+			w.fail(err)
+		}
 		return
 	}
-	entries, removed, err := w.survey(v, c)
-	if err != nil {
-		w.problem.Store(&err)
-		w.hub.send(Event{Kind: Failed, Problem: err.Error()})
-		return
+	if err := w.bringUpToDate(v, c); err != nil && w.life.Err() == nil {
+		w.fail(err)
 	}
-	changed, fresh, err := w.readFiles(ctx, entries, nil)
+}
+
+func (w *Workbench) bringUpToDate(v *View, c folder.Change) error {
+	back := w.Problem() != nil
+	entries, removed, listing, err := w.survey(v, c)
 	if err != nil {
-		return
+		return err
+	}
+	changed, fresh, err := w.readFiles(w.life, entries, nil)
+	if err != nil {
+		return err
 	}
 	changed, removed = differing(v.Snapshot, changed, removed)
-	if len(changed)+len(removed) == 0 {
-		return
+	same := slices.Equal(listing.Unknown, v.listing.Unknown) && slices.Equal(listing.Outside, v.listing.Outside) && maps.Equal(listing.Same, v.listing.Same)
+	w.problem.Store(nil)
+	if len(changed)+len(removed) == 0 && same && slices.Equal(listing.Trouble, v.listing.Trouble) {
+		if back {
+			w.hub.send(Event{Kind: Renewed, Version: v.Version})
+		}
+		return nil
 	}
-	if len(removed) > 0 {
-		_ = w.store.Keep(w.ID, nil, removed)
+	before := v.Snapshot
+	if !same {
+		before = site.Build(before.Files, v.set.at(listing))
+		v = w.newView(v.Version, before, audit.Judge(before, v.set.terms), v.set, listing)
 	}
-	snapshot, touched := v.Snapshot.Renew(changed, removed)
-	report := v.Report.Renew(snapshot, touched)
-	next := w.newView(v.Version+1, snapshot, report, troubleOf(snapshot))
-	e := compare(v, next)
+	gone := slices.DeleteFunc(slices.Clone(removed), before.IsUnknown)
+	if len(gone) > 0 {
+		if err := w.keep(nil, gone); err != nil {
+			slog.Warn("what is gone could not be noted", "folder", w.folder.Path, "error", err)
+		}
+	}
+	snapshot, touched := before.Renew(changed, removed)
+	next := w.newView(v.Version+1, snapshot, v.Report.Renew(snapshot, touched), v.set, listing)
+	e := compare(w.View(), next)
 	for i := range changed {
 		e.Paths = append(e.Paths, changed[i].Path)
 	}
-	e.Paths = append(e.Paths, removed...)
+	e.Paths = append(e.Paths, gone...)
+	e.Gone = len(gone)
 	w.view.Store(next)
-	w.problem.Store(nil)
 	w.hub.send(e)
-	// What can't be kept now is read anew next time.
-	_ = w.store.Keep(w.ID, fresh, nil)
+	if err := w.keep(fresh, nil); err != nil { // it is read anew next time
+		slog.Warn("what was read could not be kept", "folder", w.folder.Path, "error", err)
+	}
+	return nil
 }
 
-// survey finds out which files stand where something changed, and which are gone from there.
-func (w *Workbench) survey(v *View, c folder.Change) (entries []folder.Entry, removed []string, err error) {
-	seen := map[string]bool{}
-	below := func(dir string) error {
-		list, _, err := w.folder.Walk(dir)
-		for _, e := range list {
-			if !seen[e.Path] {
-				seen[e.Path] = true
-				entries = append(entries, e)
-			}
+// survey finds out which files there are where something changed, and which are gone from there. What can't be told from
+// the paths that changed, such as which name of a file is its place, takes a look at the whole folder.
+func (w *Workbench) survey(v *View, c folder.Change) (entries []folder.Entry, removed []string, listing folder.Listing, err error) {
+	if !c.All && len(v.listing.Unknown)+len(v.listing.Outside) == 0 && !v.severalNames() {
+		entries, removed, whole, err := w.surveyPaths(v, c.Paths)
+		if err != nil || !whole {
+			return entries, removed, v.listing, err
 		}
-		return err
 	}
-	if c.All {
-		if err := below(""); err != nil {
-			return nil, nil, err
-		}
-		entries = unchangedLeftOut(v.Snapshot, entries)
-		for i := range v.Snapshot.Files {
-			if p := v.Snapshot.Files[i].Path; !seen[p] {
-				removed = append(removed, p)
-			}
-		}
-		return entries, removed, nil
+	listing, err = w.folder.Walk(w.life, "")
+	if err != nil {
+		return nil, nil, listing, err
 	}
+	seen := make(map[string]bool, len(listing.Entries))
+	for _, e := range listing.Entries {
+		seen[e.Path] = true
+	}
+	named := map[string]bool{}
 	for _, p := range c.Paths {
-		if p != "" && w.folder.Excluded(p) {
+		named[p] = true
+	}
+	entries = unchangedLeftOut(v.Snapshot, listing.Entries, named)
+	for i := range v.Snapshot.Files {
+		if p := v.Snapshot.Files[i].Path; !seen[p] {
+			removed = append(removed, p)
+		}
+	}
+	listing.Entries = nil
+	return entries, removed, listing, nil
+}
+
+// severalNames reports whether a file of the view has several names.
+func (v *View) severalNames() bool {
+	return len(v.listing.Same) > 0 || slices.ContainsFunc(v.Snapshot.Files, func(f site.File) bool { return f.Same != "" })
+}
+
+// surveyPaths is survey for a few paths. whole reports that the whole folder has to be looked at.
+func (w *Workbench) surveyPaths(v *View, paths []string) (entries []folder.Entry, removed []string, whole bool, err error) {
+	seen := map[string]bool{}
+	add := func(e folder.Entry) {
+		if !seen[e.Path] {
+			seen[e.Path] = true
+			entries = append(entries, e)
+		}
+	}
+	for _, p := range paths {
+		if p == "" {
+			return nil, nil, true, nil
+		}
+		if w.folder.Excluded(p) {
 			continue // it went along with a folder
 		}
 		e, err := w.folder.Stat(p)
 		switch {
 		case err == nil:
-			if !seen[p] {
-				seen[p] = true
-				entries = append(entries, e)
-			}
+			add(e)
 			continue
+		case !errors.Is(err, fs.ErrNotExist):
+			return nil, nil, true, nil
 		case w.folder.IsFolder(p):
-			if err := below(p); err != nil {
-				return nil, nil, err
+			below, err := w.folder.Walk(w.life, p)
+			if err != nil || len(below.Unknown)+len(below.Outside)+len(below.Trouble) > 0 {
+				return nil, nil, true, err
 			}
-		case p == "":
-			return nil, nil, below("")
+			for _, e := range below.Entries {
+				add(e)
+			}
 		}
 		for i := range v.Snapshot.Files {
 			q := v.Snapshot.Files[i].Path
@@ -440,15 +602,17 @@ func (w *Workbench) survey(v *View, c folder.Change) (entries []folder.Entry, re
 			}
 		}
 	}
-	return entries, removed, nil
+	return entries, removed, false, nil
 }
 
-// unchangedLeftOut leaves out the entries whose size and time are as they were.
-func unchangedLeftOut(s *site.Snapshot, entries []folder.Entry) []folder.Entry {
+// unchangedLeftOut leaves out the entries whose size and time are as they were, but for those that are named.
+func unchangedLeftOut(s *site.Snapshot, entries []folder.Entry, named map[string]bool) []folder.Entry {
 	var out []folder.Entry
 	for _, e := range entries {
-		if i, ok := s.Find(e.Path); ok && s.Files[i].Size == e.Size && s.Files[i].Modified == e.Modified {
-			continue
+		if i, ok := s.Find(e.Path); ok && !named[e.Path] {
+			if f := &s.Files[i]; f.Size == e.Size && f.Modified == e.Modified && f.Same == e.Same && !f.Unread {
+				continue
+			}
 		}
 		out = append(out, e)
 	}
@@ -462,26 +626,16 @@ func differing(s *site.Snapshot, changed []site.File, removed []string) ([]site.
 	for _, f := range changed {
 		i, known := s.Find(f.Path)
 		switch {
-		case f.Doc == nil && strings.Contains(f.Trouble, "taken away"):
+		case f.Vanished:
 			if known {
 				removed = append(removed, f.Path)
 			}
-		case known && s.Files[i].Hash == f.Hash && (s.Files[i].Doc != nil) == (f.Doc != nil) && s.Files[i].Trouble == f.Trouble:
+		case known && s.Files[i].Hash == f.Hash && (s.Files[i].Doc != nil) == (f.Doc != nil) && s.Files[i].Trouble == f.Trouble && s.Files[i].Same == f.Same:
 		default:
 			out = append(out, f)
 		}
 	}
 	return out, removed
-}
-
-func troubleOf(s *site.Snapshot) []string {
-	var out []string
-	for i := range s.Files {
-		if f := &s.Files[i]; f.Trouble != "" {
-			out = append(out, f.Path+" "+f.Trouble)
-		}
-	}
-	return out
 }
 
 // Pages returns the folder's pages, and the style sheets and pictures in which something is wrong, in the order in
@@ -500,7 +654,7 @@ func (v *View) Files() []int32 {
 func listed(s *site.Snapshot, r *audit.Report) []int32 {
 	var out []int32
 	for i := range s.Files {
-		if s.Files[i].Kind == site.Page || r.Tally(int32(i), audit.Broken)+r.Tally(int32(i), audit.Fragile) > 0 {
+		if s.Files[i].IsPage() || r.Tally(int32(i), audit.Broken)+r.Tally(int32(i), audit.Fragile) > 0 {
 			out = append(out, int32(i))
 		}
 	}

@@ -91,7 +91,7 @@ func TestRepairIsWrittenUndoneAndRemembered(t *testing.T) {
 	key, file, ref := b.key("index.html")
 	repairs := b.View().Repairs(file, ref)
 	require.Equal(t, "guides/sowing.html", repairs[0].Written)
-	id, fresh, err := b.Rewrite(t.Context(), "index.html", key, repairs[0].Written)
+	id, fresh, err := b.Rewrite("index.html", key, repairs[0].Written)
 	require.NoError(t, err)
 	assert.Equal(t, `<p><a href="guides/sowing.html">Sowing</a>`, b.content("index.html"))
 	assert.Equal(t, 0, b.broken(), "the view is renewed at once")
@@ -104,16 +104,16 @@ func TestRepairIsWrittenUndoneAndRemembered(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, 1, total)
 	assert.Equal(t, "`guides/Sowing.html` became `guides/sowing.html` on `index.html`", list[0].Title)
-	undo, _, err := b.Undo(t.Context(), id, false)
+	undo, _, err := b.Undo(id, false)
 	require.NoError(t, err)
 	assert.Equal(t, small["index.html"], b.content("index.html"))
 	assert.Equal(t, 1, b.broken())
 	list, _, err = b.History(0, 10)
 	require.NoError(t, err)
 	assert.Equal(t, []int64{id, undo}, []int64{list[0].Undoes, list[1].UndoneBy})
-	_, _, err = b.Undo(t.Context(), id, false)
+	_, _, err = b.Undo(id, false)
 	assert.ErrorContains(t, err, "undone already")
-	_, _, err = b.Undo(t.Context(), undo, false)
+	_, _, err = b.Undo(undo, false)
 	require.NoError(t, err, "an undo can be undone")
 	assert.Equal(t, `<p><a href="guides/sowing.html">Sowing</a>`, b.content("index.html"))
 }
@@ -121,10 +121,10 @@ func TestRepairIsWrittenUndoneAndRemembered(t *testing.T) {
 func TestAFileEditedInBetweenIsNamedAndLeftAlone(t *testing.T) {
 	b := newBench(t, small)
 	key, _, _ := b.key("index.html")
-	id, _, err := b.Rewrite(t.Context(), "index.html", key, "guides/sowing.html")
+	id, _, err := b.Rewrite("index.html", key, "guides/sowing.html")
 	require.NoError(t, err)
 	b.write("index.html", "mine")
-	_, _, err = b.Undo(t.Context(), id, false)
+	_, _, err = b.Undo(id, false)
 	var conflict *folder.ConflictError
 	require.ErrorAs(t, err, &conflict)
 	assert.Equal(t, []string{"index.html"}, conflict.Paths)
@@ -136,7 +136,7 @@ func TestARepairOfAPageThatWasSavedMeanwhile(t *testing.T) {
 	key, _, _ := b.key("index.html")
 	// The watch may see the save first or the repair may; either way the other's bytes are kept.
 	b.write("index.html", small["index.html"]+" and more")
-	if _, _, err := b.Rewrite(t.Context(), "index.html", key, "guides/sowing.html"); err != nil {
+	if _, _, err := b.Rewrite("index.html", key, "guides/sowing.html"); err != nil {
 		var conflict *folder.ConflictError
 		require.ErrorAs(t, err, &conflict)
 	}
@@ -154,7 +154,7 @@ func TestEncodingsQuotesAndLineEndsAreKept(t *testing.T) {
 			key, file, ref := b.key("p.html")
 			repairs := b.View().Repairs(file, ref)
 			require.NotEmpty(t, repairs)
-			id, _, err := b.Rewrite(t.Context(), "p.html", key, repairs[0].Written)
+			id, _, err := b.Rewrite("p.html", key, repairs[0].Written)
 			require.NoError(t, err)
 			after := b.content("p.html")
 			assert.NotEqual(t, page, after)
@@ -162,7 +162,7 @@ func TestEncodingsQuotesAndLineEndsAreKept(t *testing.T) {
 			r := b.View().Snapshot.Files[file].Doc.References[ref]
 			assert.Equal(t, page[:r.Start], after[:r.Start])
 			assert.True(t, strings.HasSuffix(page, after[r.End:]))
-			_, _, err = b.Undo(t.Context(), id, false)
+			_, _, err = b.Undo(id, false)
 			require.NoError(t, err)
 			assert.Equal(t, page, b.content("p.html"))
 		})
@@ -253,7 +253,7 @@ func TestAFolderThatVanishesIsToldAndMayComeBack(t *testing.T) {
 	require.NoError(t, os.Rename(b.dir, b.dir+"-away"))
 	t.Cleanup(func() { os.Rename(b.dir+"-away", b.dir) })
 	err := b.Read(t.Context())
-	assert.ErrorContains(t, err, "moved, renamed or taken away")
+	assert.ErrorContains(t, err, "moved, renamed or deleted")
 	assert.Error(t, b.Problem())
 	assert.NotNil(t, b.View(), "what was read is still shown")
 	require.NoError(t, os.Rename(b.dir+"-away", b.dir))
@@ -264,18 +264,21 @@ func TestAFolderThatVanishesIsToldAndMayComeBack(t *testing.T) {
 func TestAChangeThatWasCutShortIsCompletedAtTheNextStart(t *testing.T) {
 	b := newBench(t, small)
 	key, _, _ := b.key("index.html")
-	id, _, err := b.Rewrite(t.Context(), "index.html", key, "guides/sowing.html")
+	id, _, err := b.Rewrite("index.html", key, "guides/sowing.html")
 	require.NoError(t, err)
 	b.stop()
-	// As if the program had been killed between the journal and the file.
-	b.write("index.html", small["index.html"])
+	// As if the program had been killed when the new file was beside its place.
 	st, err := store.Open(b.data)
 	require.NoError(t, err)
+	list, err := st.Change(1, id)
+	require.NoError(t, err)
+	b.write(".arvel-"+list.Token+"-0", b.content("index.html"))
+	b.write("index.html", small["index.html"])
 	require.NoError(t, st.SetState(id, store.Writing))
 	st.Close()
 	b.start()
 	assert.Equal(t, `<p><a href="guides/sowing.html">Sowing</a>`, b.content("index.html"))
-	list, _, err := b.History(0, 1)
+	done, _, err := b.History(0, 1)
 	require.NoError(t, err)
-	assert.Equal(t, store.Done, list[0].State)
+	assert.Equal(t, store.Done, done[0].State)
 }

@@ -4,15 +4,19 @@ import (
 	"bytes"
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"image"
 	_ "image/gif"  // sizes of pictures
 	_ "image/jpeg" // sizes of pictures
 	_ "image/png"  // sizes of pictures
+	"io"
+	"log/slog"
 	"path"
 	"runtime"
 	"slices"
 	"strings"
+	"sync/atomic"
 
 	"golang.org/x/sync/errgroup"
 
@@ -44,12 +48,12 @@ func (w *Workbench) Judged(v *View, page string, text []byte) (*View, int32, err
 
 // Save writes the text of a page, which was begun from the file that base is the hash of: only the bytes that differ, in
 // the page's own encoding and with its own line ends. A file that is not as it was then gives a *folder.ConflictError.
-func (w *Workbench) Save(ctx context.Context, page, text string, base change.Hash) (id int64, err error) {
-	w.changes.Lock()
-	defer w.changes.Unlock()
-	if w.View() == nil {
-		return 0, ErrNotReady
+func (w *Workbench) Save(page, text string, base change.Hash) (id int64, err error) {
+	_, done, err := w.toChange()
+	if err != nil {
+		return 0, err
 	}
+	defer done()
 	src, err := w.folder.Read(page)
 	if err != nil || !base.Is(src) {
 		return 0, &folder.ConflictError{Paths: []string{page}}
@@ -58,13 +62,17 @@ func (w *Workbench) Save(ctx context.Context, page, text string, base change.Has
 	if err != nil {
 		return 0, err
 	}
+	// What is saved is not to be kept as a draft of what was saved.
+	if err := w.store.DropDraft(w.ID, page); err != nil {
+		return 0, w.store.Explained(err)
+	}
 	if len(edits) > 0 {
 		set := change.Set{Title: "`" + page + "` edited", Files: []change.File{{Kind: change.Edited, Path: page, Before: base, Edits: edits}}}
-		if id, err = w.carry(ctx, set, 0); err != nil {
-			return 0, err
+		if id, err = w.carry(set, 0, nil); err != nil {
+			return 0, errors.Join(err, w.store.KeepDraft(w.ID, store.Draft{Page: page, Text: text, Base: base}))
 		}
 	}
-	return id, w.store.DropDraft(w.ID, page)
+	return id, nil
 }
 
 // textEdits returns the edits that make a file hold a text, line by line.
@@ -88,20 +96,19 @@ func (w *Workbench) LinkWords(ctx context.Context, words, target string, leave [
 	if words = strings.TrimSpace(words); words == "" {
 		return nil, 0, &NameError{"Choose the words first."}
 	}
-	if carry {
-		w.changes.Lock()
-		defer w.changes.Unlock()
+	v, done, err := w.toPlan(carry)
+	if err != nil {
+		return nil, 0, err
 	}
-	v := w.View()
-	if v == nil {
-		return nil, 0, ErrNotReady
-	}
+	defer done()
+	ctx, told, end := w.working(ctx, "Links made of “"+words+"”")
+	defer end()
 	own, _, _ := strings.Cut(target, "#")
 	type found struct {
 		WordsAt
 		change.File
 	}
-	list, err := ofPages(ctx, w, v, func(f *site.File, src []byte, m *markup.Mapper) (*found, error) {
+	list, err := ofPages(ctx, w, v, told, func(f *site.File, src []byte, m *markup.Mapper) (*found, error) {
 		if f.Path == own || slices.Contains(leave, f.Path) || !strings.Contains(m.Text, words) {
 			return nil, nil
 		}
@@ -124,17 +131,18 @@ func (w *Workbench) LinkWords(ctx context.Context, words, target string, leave [
 		at, set.Files = append(at, f.WordsAt), append(set.Files, f.File)
 	}
 	if carry && len(set.Files) > 0 {
-		id, err = w.carry(ctx, set, 0)
+		id, err = w.carry(set, 0, nil)
 	}
 	return at, id, err
 }
 
 // ofPages reads the pages of a view, some at a time, and returns what do makes of them, in order; nil is left out.
-func ofPages[T any](ctx context.Context, w *Workbench, v *View, do func(f *site.File, src []byte, m *markup.Mapper) (*T, error)) ([]T, error) {
+func ofPages[T any](ctx context.Context, w *Workbench, v *View, told func(done, total int), do func(f *site.File, src []byte, m *markup.Mapper) (*T, error)) ([]T, error) {
 	pages := v.Pages()
 	made := make([]*T, len(pages))
 	g, stopped := errgroup.WithContext(ctx)
 	g.SetLimit(runtime.GOMAXPROCS(0))
+	var looked atomic.Int64
 	for n, i := range pages {
 		f := &v.Snapshot.Files[i]
 		if f.Kind != site.Page || f.Doc == nil {
@@ -147,10 +155,14 @@ func ofPages[T any](ctx context.Context, w *Workbench, v *View, do func(f *site.
 			if src, gone := w.folder.Read(f.Path); gone == nil {
 				made[n], err = do(f, src, markup.NewMapper(src))
 			}
+			told(int(looked.Add(1)), len(pages))
 			return err
 		})
 	}
 	err := cmp.Or(g.Wait(), ctx.Err())
+	if errors.Is(err, context.Canceled) {
+		err = folder.ErrStopped
+	}
 	var out []T
 	for _, t := range made {
 		if t != nil {
@@ -182,14 +194,13 @@ type Bringing struct {
 // Bring brings a block of links of a page to the others, as one change; it is only told where it goes if it is not to be
 // carried out. block is which of the blocks it is.
 func (w *Workbench) Bring(ctx context.Context, b Bringing, carry bool) (blocks []compose.Block, block int, to []BroughtTo, id int64, err error) {
-	if carry {
-		w.changes.Lock()
-		defer w.changes.Unlock()
+	v, done, err := w.toPlan(carry)
+	if err != nil {
+		return nil, 0, nil, 0, err
 	}
-	v := w.View()
-	if v == nil {
-		return nil, 0, nil, 0, ErrNotReady
-	}
+	defer done()
+	ctx, told, end := w.working(ctx, "A menu for other pages")
+	defer end()
 	if _, err := v.File(b.Page); err != nil {
 		return nil, 0, nil, 0, err
 	}
@@ -204,7 +215,7 @@ func (w *Workbench) Bring(ctx context.Context, b Bringing, carry bool) (blocks [
 		BroughtTo
 		change.File
 	}
-	list, err := ofPages(ctx, w, v, func(f *site.File, src []byte, m *markup.Mapper) (*found, error) {
+	list, err := ofPages(ctx, w, v, told, func(f *site.File, src []byte, m *markup.Mapper) (*found, error) {
 		if f.Path == b.Page {
 			return nil, nil
 		}
@@ -238,7 +249,7 @@ func (w *Workbench) Bring(ctx context.Context, b Bringing, carry bool) (blocks [
 		}
 	}
 	if carry && len(set.Files) > 0 {
-		id, err = w.carry(ctx, set, 0)
+		id, err = w.carry(set, 0, nil)
 	}
 	return blocks, block, to, id, err
 }
@@ -251,6 +262,15 @@ func (w *Workbench) KeepDraft(page, text string, base change.Hash) error {
 // DropDraft forgets text that is not saved.
 func (w *Workbench) DropDraft(page string) error { return w.store.DropDraft(w.ID, page) }
 
+// Unsaved returns the pages that have text which is not saved.
+func (w *Workbench) Unsaved() map[string]bool {
+	pages, err := w.store.DraftPages(w.ID)
+	if err != nil {
+		slog.Warn("which pages have text that is not saved can't be read", "folder", w.folder.Path, "error", err)
+	}
+	return pages
+}
+
 // Draft returns the text of a page that is not saved yet; false if there is none.
 func (w *Workbench) Draft(page string) (store.Draft, bool, error) { return w.store.Draft(w.ID, page) }
 
@@ -260,13 +280,12 @@ type NameError struct{ Sentence string }
 func (e *NameError) Error() string { return e.Sentence }
 
 // NewPage makes a page after the pattern of another one, or a bare one where pattern is "". It returns its path.
-func (w *Workbench) NewPage(ctx context.Context, pattern, p string, n compose.New) (string, int64, error) {
-	w.changes.Lock()
-	defer w.changes.Unlock()
-	v := w.View()
-	if v == nil {
-		return "", 0, ErrNotReady
+func (w *Workbench) NewPage(pattern, p string, n compose.New) (string, int64, error) {
+	v, done, err := w.toChange()
+	if err != nil {
+		return "", 0, err
 	}
+	defer done()
 	name, wrong := compose.NameFor(v.Snapshot, p)
 	if wrong != "" {
 		return "", 0, &NameError{"`" + name + "` " + wrong + "."}
@@ -281,7 +300,7 @@ func (w *Workbench) NewPage(ctx context.Context, pattern, p string, n compose.Ne
 			return "", 0, err
 		}
 	}
-	id, err := w.carry(ctx, change.Set{Title: "Page `" + name + "` made", Files: []change.File{{Kind: change.Made, Path: name, Content: content}}}, 0)
+	id, err := w.carry(change.Set{Title: "Page `" + name + "` made", Files: []change.File{{Kind: change.Made, Path: name, Content: content}}}, 0, nil)
 	return name, id, err
 }
 
@@ -290,7 +309,7 @@ const PictureLimit = 40 << 20
 
 // AddPicture puts a picture into the folder's picture folder, under a name that keeps the naming rules, and returns its
 // path and its size in pixels.
-func (w *Workbench) AddPicture(ctx context.Context, name string, b []byte) (p string, width, height int, err error) {
+func (w *Workbench) AddPicture(name string, b []byte) (p string, width, height int, err error) {
 	ext := site.ContentOf(b[:min(len(b), site.HeadSize)])
 	switch {
 	case len(b) > PictureLimit:
@@ -298,12 +317,11 @@ func (w *Workbench) AddPicture(ctx context.Context, name string, b []byte) (p st
 	case site.KindOf("x"+ext) != site.Image && !strings.EqualFold(path.Ext(name), ".svg"):
 		return "", 0, 0, &NameError{"`" + name + "` is no picture: its first bytes are not those of one."}
 	}
-	w.changes.Lock()
-	defer w.changes.Unlock()
-	v := w.View()
-	if v == nil {
-		return "", 0, 0, ErrNotReady
+	v, done, err := w.toChange()
+	if err != nil {
+		return "", 0, 0, err
 	}
+	defer done()
 	better := audit.BetterName(name)
 	if better == "" {
 		better = "picture" + ext
@@ -317,8 +335,26 @@ func (w *Workbench) AddPicture(ctx context.Context, name string, b []byte) (p st
 	if config, _, err := image.DecodeConfig(bytes.NewReader(b)); err == nil {
 		width, height = config.Width, config.Height
 	}
-	_, err = w.carry(ctx, change.Set{Title: "Picture `" + p + "` added", Files: []change.File{{Kind: change.Made, Path: p, Content: b}}}, 0)
+	_, err = w.carry(change.Set{Title: "Picture `" + p + "` added", Files: []change.File{{Kind: change.Made, Path: p, Content: b}}}, 0, nil)
 	return p, width, height, err
+}
+
+// headerLimit is how much of a picture is read at most to learn its size.
+const headerLimit = 1 << 20
+
+// PictureSize returns the size in pixels of a picture of the folder, of which no more than its beginning is read; 0 where
+// that does not tell.
+func (w *Workbench) PictureSize(p string) (width, height int) {
+	file, err := w.folder.OpenFile(p)
+	if err != nil {
+		return 0, 0
+	}
+	defer file.Close()
+	config, _, err := image.DecodeConfig(io.LimitReader(file, headerLimit))
+	if err != nil {
+		return 0, 0
+	}
+	return config.Width, config.Height
 }
 
 // pictureFolder returns the folder that holds most pictures; "images" where there are none.
@@ -338,7 +374,7 @@ func pictureFolder(s *site.Snapshot) string {
 
 // Carried carries out edits of the text of one other page that composing needs: an id that a heading is given. A page whose
 // text is another one by now gives a *folder.ConflictError.
-func (w *Workbench) Carried(ctx context.Context, title, page string, text []byte, edits []change.Edit) error {
+func (w *Workbench) Carried(title, page string, text []byte, edits []change.Edit) error {
 	src, err := w.Source(page)
 	if err != nil {
 		return err
@@ -351,7 +387,7 @@ func (w *Workbench) Carried(ctx context.Context, title, page string, text []byte
 	if err != nil {
 		return err
 	}
-	_, err = w.Carry(ctx, change.Set{Title: title, Files: []change.File{{Kind: change.Edited, Path: page, Before: change.HashOf(src), Edits: fresh}}})
+	_, err = w.Carry(change.Set{Title: title, Files: []change.File{{Kind: change.Edited, Path: page, Before: change.HashOf(src), Edits: fresh}}})
 	return err
 }
 

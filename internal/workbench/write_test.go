@@ -33,10 +33,10 @@ func TestSavingWritesTheEncodingAndTheLineEndsOfTheFile(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			b := newBench(t, map[string]string{"index.html": c.file})
-			id, err := b.Save(t.Context(), "index.html", c.text, hash(c.file))
+			id, err := b.Save("index.html", c.text, hash(c.file))
 			require.NoError(t, err)
 			assert.Equal(t, c.want, b.content("index.html"))
-			_, _, err = b.Undo(t.Context(), id, false)
+			_, _, err = b.Undo(id, false)
 			require.NoError(t, err)
 			assert.Equal(t, c.file, b.content("index.html"))
 		})
@@ -46,14 +46,14 @@ func TestSavingWritesTheEncodingAndTheLineEndsOfTheFile(t *testing.T) {
 func TestSavingSaysWhatCantBeWritten(t *testing.T) {
 	latin := "<meta charset=latin1><p>a</p>"
 	b := newBench(t, map[string]string{"index.html": latin})
-	_, err := b.Save(t.Context(), "index.html", "<meta charset=latin1><p>種</p>", hash(latin))
+	_, err := b.Save("index.html", "<meta charset=latin1><p>種</p>", hash(latin))
 	require.Error(t, err)
 	assert.Equal(t, latin, b.content("index.html"), "nothing half written")
-	_, err = b.Save(t.Context(), "index.html", "x", hash("another"))
+	_, err = b.Save("index.html", "x", hash("another"))
 	var conflict *folder.ConflictError
 	require.ErrorAs(t, err, &conflict)
 	require.NoError(t, os.Remove(filepath.Join(b.dir, "index.html")))
-	_, err = b.Save(t.Context(), "index.html", "x", hash(latin))
+	_, err = b.Save("index.html", "x", hash(latin))
 	require.ErrorAs(t, err, &conflict, "a file that is gone is not written again")
 }
 
@@ -66,7 +66,7 @@ func TestDraftsOutliveTheProgram(t *testing.T) {
 	require.NoError(t, err)
 	require.True(t, ok)
 	assert.Equal(t, "<p>b", d.Text)
-	_, err = b.Save(t.Context(), "index.html", d.Text, d.Base)
+	_, err = b.Save("index.html", d.Text, d.Base)
 	require.NoError(t, err)
 	_, ok, err = b.Draft("index.html")
 	require.NoError(t, err)
@@ -88,17 +88,17 @@ func TestPicturesAreTakenInUnderGoodNames(t *testing.T) {
 	require.NoError(t, png.Encode(&b, image.NewGray(image.Rect(0, 0, 7, 5))))
 	picture := b.String()
 	w := newBench(t, map[string]string{"index.html": "<p>", "pics/old.png": picture, "pics/My-Seed.png": picture})
-	p, width, height, err := w.AddPicture(t.Context(), "My seed.png", b.Bytes())
+	p, width, height, err := w.AddPicture("My seed.png", b.Bytes())
 	require.NoError(t, err)
 	assert.Equal(t, "pics/my-seed-2.png", p, "one in other letter case stands there")
 	assert.Equal(t, [2]int{7, 5}, [2]int{width, height})
 	assert.Equal(t, picture, w.content(p))
 
 	for name, content := range map[string]string{"notes.png": "no picture", "page.png": "<!DOCTYPE html><p>", "empty.png": ""} {
-		_, _, _, err := w.AddPicture(t.Context(), name, []byte(content))
+		_, _, _, err := w.AddPicture(name, []byte(content))
 		require.ErrorContains(t, err, "is no picture", name)
 	}
-	_, _, _, err = w.AddPicture(t.Context(), "large.png", append([]byte(picture), make([]byte, workbench.PictureLimit)...))
+	_, _, _, err = w.AddPicture("large.png", append([]byte(picture), make([]byte, workbench.PictureLimit)...))
 	require.ErrorContains(t, err, "smaller")
 	assert.Equal(t, 0, strings.Count(strings.Join(names(t, w.dir), " "), "large"))
 }
@@ -112,19 +112,19 @@ func names(t *testing.T, dir string) (out []string) {
 
 func TestNewPagesAreMadeOrNothingIs(t *testing.T) {
 	w := newBench(t, map[string]string{"index.html": "<title>Home</title><h1>Home</h1>", "sjis.html": "<meta charset=shift_jis><title>\x8e\xed</title><h1>\x8e\xed</h1>"})
-	p, _, err := w.NewPage(t.Context(), "sjis.html", "guides/new", compose.New{Title: "種"})
+	p, _, err := w.NewPage("sjis.html", "guides/new", compose.New{Title: "種"})
 	require.NoError(t, err)
 	assert.Equal(t, "guides/new.html", p)
 	assert.Equal(t, "<meta charset=shift_jis><title>\x8e\xed</title><h1>\x8e\xed</h1>\n", w.content(p))
 	before := files(t, w.dir)
 	for path, why := range map[string]string{"index.html": "there already", "INDEX.html": "letter case", "": "name", "../out.html": ""} {
-		if _, _, err := w.NewPage(t.Context(), "index.html", path, compose.New{Title: "x"}); why != "" {
+		if _, _, err := w.NewPage("index.html", path, compose.New{Title: "x"}); why != "" {
 			require.ErrorContains(t, err, why)
 		}
 	}
-	_, _, err = w.NewPage(t.Context(), "sjis.html", "b.html", compose.New{Title: "ü"})
+	_, _, err = w.NewPage("sjis.html", "b.html", compose.New{Title: "ü"})
 	require.Error(t, err, "what the encoding has no letter for")
-	_, _, err = w.NewPage(t.Context(), "gone.html", "b.html", compose.New{Title: "x"})
+	_, _, err = w.NewPage("gone.html", "b.html", compose.New{Title: "x"})
 	require.Error(t, err)
 	delete(before, "out.html")
 	after := files(t, w.dir)
@@ -141,7 +141,7 @@ func TestALinkIsTriedUntilItOrItsTargetChanges(t *testing.T) {
 	w.stop()
 	w.start()
 	assert.Equal(t, []bool{true, false}, w.Tried(w.View(), file), "also after a restart")
-	_, err := w.Save(t.Context(), "b.html", "bb", hash("b"))
+	_, err := w.Save("b.html", "bb", hash("b"))
 	require.NoError(t, err)
 	assert.Equal(t, []bool{false, false}, w.Tried(w.View(), file))
 }

@@ -41,12 +41,15 @@ export type Departure = Schemas["Departure"];
 export type Run = Schemas["Run"];
 export type Repair = Schemas["Repair"];
 export type Change = Schemas["Change"];
+export type ChangeDetail = Schemas["ChangeDetail"];
+export type Work = Schemas["Work"];
 export type FolderEvent = Schemas["Event"];
 type Problem = Schemas["Problem"];
 
 /** What the server answered in place of what was asked for, or that it did not answer. */
 export class ProblemError extends Error {
   readonly problem: Problem;
+  readonly at = Date.now();
   constructor(problem: Problem) {
     super(problem.title);
     this.problem = problem;
@@ -60,7 +63,12 @@ let token: Promise<string> | undefined;
 /** The token that changes need. It is another one after the server was started again. */
 async function currentToken(): Promise<string> {
   token ??= client.GET("/session").then((r) => (r.data ? r.data.token : ""));
-  return token;
+  try {
+    return await token;
+  } catch (error) {
+    token = undefined; // it is asked for again
+    throw error;
+  }
 }
 
 /** Forget the token, since the server may have been started again. */
@@ -70,6 +78,8 @@ export function forgetToken(): void {
 
 client.use({
   async onRequest({ request }) {
+    // What is half typed or just gone is no failure of the interface, so the browser is not to log it as one.
+    request.headers.set("Prefer", "quiet-problems");
     if (request.method !== "GET") request.headers.set("X-Arvel-Token", await currentToken());
     return request;
   },
@@ -89,11 +99,12 @@ export async function answer<T>(asked: Promise<Answer<T>>): Promise<T> {
       detail: "Is it still running? Start it again.",
     });
   }
-  if (got.error !== undefined || !got.response.ok) {
-    const problem = got.error as Partial<Problem> | undefined;
+  const isProblem = got.response.headers.get("Content-Type")?.startsWith("application/problem+json") ?? false;
+  if (got.error !== undefined || !got.response.ok || isProblem) {
+    const problem = (got.error ?? got.data) as Partial<Problem> | undefined;
     throw new ProblemError({
       ...problem,
-      status: got.response.status,
+      status: problem?.status ?? got.response.status,
       title: problem?.title ?? "Arvel could not answer that.",
     });
   }

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { createContext, useContext, useEffect, useState } from "react";
-import { answer, api, type Folder, type FolderEvent, forgetToken } from "./client";
+import { answer, api, type Folder, type FolderEvent, forgetToken, type Work } from "./client";
 
 /** The id of the folder that the address names. */
 export function useFolderId(): number {
@@ -20,8 +20,13 @@ export function useFolder() {
   return useQuery({
     queryKey: ["folder", folder, "status"],
     queryFn: () => answer<Folder>(api.GET("/folders/{folder}", { params: { path: { folder } } })),
+    // The answer itself says how far it is. Events only bring the next one sooner.
+    refetchInterval: ({ state }) => (state.data?.state === "ready" ? false : pollEvery),
   });
 }
+
+/** How often a folder that is being read, or can't be, is asked for, in milliseconds. */
+const pollEvery = 1000;
 
 /** What is known of the folder at this moment besides its data. */
 export interface Live {
@@ -31,26 +36,39 @@ export interface Live {
   last?: { event: FolderEvent; at: number };
   /** Pages read so far, while the folder is read. */
   progress?: { read: number; total: number };
+  /** Something long that is being done. */
+  work?: Work | undefined;
+  /** Since when the server answers, in milliseconds; 0 from the start. */
+  since: number;
 }
 
-export const LiveContext = createContext<Live>({ connected: true });
+export const LiveContext = createContext<Live>({ connected: true, since: 0 });
 export const useLive = () => useContext(LiveContext);
 
 /** Listens to the folder's events and renews what is shown when something changed. */
 export function useEvents(folder: number): Live {
-  const [live, setLive] = useState<Live>({ connected: true });
+  const [live, setLive] = useState<Live>({ connected: true, since: 0 });
   const queries = useQueryClient();
   useEffect(() => {
     let source: EventSource | undefined;
     let timer: ReturnType<typeof setTimeout> | undefined;
     let lost = false;
-    const renew = () => queries.invalidateQueries({ queryKey: ["folder", folder] });
+    const queryKey = ["folder", folder];
+    const renew = () => {
+      // What is asked for the first time may be answered from before the event, and is not asked for again by renewing.
+      for (const query of queries.getQueryCache().findAll({ queryKey, fetchStatus: "fetching" })) {
+        if (query.state.data !== undefined) continue;
+        const again = () => void queries.invalidateQueries({ queryKey: query.queryKey, exact: true });
+        query.promise?.then(again, again);
+      }
+      return queries.invalidateQueries({ queryKey });
+    };
     const connect = () => {
       source = new EventSource(`/api/v1/folders/${folder}/events`);
       source.onopen = () => {
         if (lost) forgetToken();
+        setLive((l) => ({ ...l, connected: true, since: lost ? Date.now() : l.since }));
         lost = false;
-        setLive((l) => ({ ...l, connected: true }));
         void renew(); // what happened before the stream stood
       };
       source.onerror = () => {
@@ -65,7 +83,12 @@ export function useEvents(folder: number): Live {
           setLive((l) => ({ ...l, progress: { read: event.read ?? 0, total: event.total ?? 0 } }));
           return;
         }
-        setLive((l) => ({ connected: l.connected, last: { event, at: Date.now() } }));
+        if (event.kind === "working") {
+          const { work } = event;
+          setLive((l) => ({ ...l, work: work && work.done < work.total ? work : undefined }));
+          return;
+        }
+        setLive(({ connected, since, work }) => ({ connected, since, work, last: { event, at: Date.now() } }));
         void renew();
       };
     };

@@ -301,11 +301,88 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What was changed in a folder, the last change first. */
+        /** What was changed in a folder, the last change first, without the lines. */
         get: operations["listChanges"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/changes/{change}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+                change: number;
+            };
+            cookie?: never;
+        };
+        /** A change with its files and lines, as many as can be looked at. */
+        get: operations["getChange"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back the last change that is in effect. */
+        post: operations["undoLast"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do the change again that was undone last, unless something else was changed since. */
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Stop what is being done in the folder. What it changed is taken back. */
+        delete: operations["stopWork"];
         options?: never;
         head?: never;
         patch?: never;
@@ -962,6 +1039,9 @@ export interface components {
             readAt?: string;
             /** @description Why the folder can't be read. */
             problem?: string;
+            /** @description Whether the problem is that the opened folder is not at its path any more, so that nothing of it is shown. */
+            missing?: boolean;
+            work?: components["schemas"]["Work"];
             /** @description Where the folder is taken to be opened */
             place: string;
             /** @description Patterns of what is left out. */
@@ -970,8 +1050,17 @@ export interface components {
             /** @description What could not be read */
             trouble: string[];
         };
+        /** @description Something long that is being done in the folder. */
+        Work: {
+            title: string;
+            /** @description Steps that are done. */
+            done: number;
+            total: number;
+        };
         Page: {
             path: string;
+            /** @description Whether text was typed into it that is not saved. */
+            unsaved: boolean;
             /** @description Links of the page that can be followed and were not tried; 0 until the first one of the folder is. */
             untried: number;
             /** @description Whether it is the first one of its folder in this list. */
@@ -1085,6 +1174,10 @@ export interface components {
             rules?: string[];
             /** @description Names of index pages, the preferred first; none for the usual ones. */
             indexNames: string[];
+            /** @description For how many days a change is kept in the history; 0 for any age. What was made within the last 24 hours stays. */
+            historyDays?: number;
+            /** @description How many megabytes of history are kept at most; 0 for 1,000. */
+            historyMegabytes?: number;
         };
         Hosting: {
             /** @description The chosen place, then the ticked ones. */
@@ -1351,6 +1444,7 @@ export interface components {
             leavePages?: boolean;
         };
         Plan: {
+            done: components["schemas"]["Done"];
             /** @description The files that move; the first ones. */
             files: components["schemas"]["Move"][];
             filesInAll: number;
@@ -1379,6 +1473,18 @@ export interface components {
              * @description The change that it was carried out as; 0 if it was only planned.
              */
             change: number;
+        };
+        /** @description What a change does, or did, counted from its files. */
+        Done: {
+            moved: number;
+            made: number;
+            deleted: number;
+            /** @description Files with edits, moved ones too. */
+            edited: number;
+            /** @description Folders that are made. */
+            folders: number;
+            /** @description Edits in them. */
+            references: number;
         };
         DeletedFile: {
             path: string;
@@ -1413,6 +1519,8 @@ export interface components {
             difference: string;
         };
         RewrittenReference: {
+            /** @description The reference's on its page; empty if it is none. */
+            key: string;
             page: string;
             line: number;
             /** @description As it will be. */
@@ -1530,7 +1638,21 @@ export interface components {
             /** Format: int64 */
             undoneBy?: number;
             canUndo: boolean;
+            /**
+             * @description Whether it took another one back, or did one again.
+             * @enum {string}
+             */
+            kind: "change" | "undo" | "redo";
+            /** @description How many files it changed. */
+            count: number;
+        };
+        ChangeDetail: {
+            change: components["schemas"]["Change"];
+            /** @description The first ones. */
             files: components["schemas"]["ChangedFile"][];
+            filesInAll: number;
+            /** @description How many lines are left out. */
+            more: number;
         };
         ChangedFile: {
             path: string;
@@ -1546,7 +1668,7 @@ export interface components {
         };
         Event: {
             /** @enum {string} */
-            kind: "progress" | "renewed" | "failed";
+            kind: "progress" | "renewed" | "failed" | "working";
             /** @description Of progress: pages that are read. */
             read?: number;
             total?: number;
@@ -1558,6 +1680,9 @@ export interface components {
             /** @description Of renewed: the files that changed; the first ones. */
             paths?: string[];
             pathsInAll?: number;
+            /** @description Of renewed: how many of the files are not there any more. */
+            gone?: number;
+            work?: components["schemas"]["Work"];
             /** @description References that are broken and were not. */
             broke: number;
             /** @description References that were broken and are not. */
@@ -1566,6 +1691,13 @@ export interface components {
         };
         ChangeList: {
             total: number;
+            /** @description How many changes were taken out of the history, to keep it within its limits. */
+            pruned: number;
+            /**
+             * Format: date-time
+             * @description When the last of those was made.
+             */
+            prunedUntil?: string;
             changes: components["schemas"]["Change"][];
         };
     };
@@ -2130,6 +2262,97 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getChange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+                change: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The change */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeDetail"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    undoLast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The change that is undone. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Change"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The undoing that is taken back. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Change"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    stopWork: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is told to stop. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     undoChange: {
         parameters: {
             query?: {
@@ -2289,10 +2512,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        /** Format: int64 */
-                        change: number;
-                    };
+                    "application/json": components["schemas"]["Plan"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2361,6 +2581,8 @@ export interface operations {
                 "application/json": {
                     from: string;
                     to: string;
+                    /** @description References to leave alone. */
+                    leave?: components["schemas"]["At"][];
                     /** @description Carry it out, as one change; else it is only planned. */
                     carry: boolean;
                 };
@@ -3079,6 +3301,8 @@ export interface operations {
                 content: {
                     "application/json": {
                         address: string;
+                        /** @description The same, by which a browser gets in: the path of a page, encoded for a query, may follow. */
+                        enter: string;
                     };
                 };
             };

@@ -1,4 +1,4 @@
-import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 /** How many rows are asked for at once. */
@@ -35,16 +35,34 @@ export function useStretches<Row, List extends Stretch<Row>>(
       placeholderData: keepPreviousData,
     })),
   });
+  const queries = useQueryClient();
+  const row = (index: number): Row | undefined => {
+    const n = Math.floor(index / size);
+    const stretch = n === 0 ? head.data : others[numbers.indexOf(n)]?.data;
+    return stretch?.rows[index - n * size];
+  };
   return {
     list: head.data,
     error: head.error,
     pending: head.isPending,
     settled: !head.isPlaceholderData,
     total: head.data?.total ?? 0,
-    row: (index: number): Row | undefined => {
+    row,
+    /** Hands on a row, once it is there: keys go further than what is in view. */
+    reach: (index: number, then: (row: Row) => void) => {
+      const known = row(index);
+      if (known !== undefined) {
+        then(known);
+        return;
+      }
       const n = Math.floor(index / size);
-      const stretch = n === 0 ? head.data : others[numbers.indexOf(n)]?.data;
-      return stretch?.rows[index - n * size];
+      void queries
+        .fetchQuery({ queryKey: [...key, n], queryFn: () => fetch(n * size, size) })
+        .then((stretch) => {
+          const found = stretch.rows[index - n * size];
+          if (found !== undefined) then(found);
+        })
+        .catch(() => {}); // the list itself says what is wrong
     },
     /** Tells which rows are in view. */
     see: (first: number, last: number) => {

@@ -1,4 +1,5 @@
-import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
+import { useLocation } from "@tanstack/react-router";
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from "react";
 import type { Destination as Landing } from "../api/client";
 import { LandingMark } from "../parts/mark";
 import { Mono } from "../parts/words";
@@ -17,6 +18,12 @@ type Row = Omit<Pointed, "destination"> & { destination?: Landing };
 export const pointed = (row: Row | undefined): Pointed | undefined =>
   row?.destination && { ...row, destination: row.destination };
 
+/** What is pointed at in which view. */
+interface In {
+  view: string;
+  to: Pointed;
+}
+
 interface Destination {
   /** What the pointer is on, or else what is selected. */
   shown: Pointed | undefined;
@@ -28,16 +35,29 @@ const DestinationContext = createContext<Destination>({ shown: undefined, point:
 export const useDestination = () => useContext(DestinationContext);
 
 export function DestinationProvider({ children }: { children: ReactNode }) {
-  const [pointed, point] = useState<Pointed>();
-  const [selected, select] = useState<Pointed>();
-  const value = useMemo(() => ({ shown: pointed ?? selected, point, select }), [pointed, selected]);
+  const view = useLocation({ select: (at) => at.pathname });
+  const [pointed, point] = useState<In>();
+  const [selected, select] = useState<In>();
+  const value = useMemo(() => {
+    // What another view said of its rows is not of this one.
+    const here = (what: In | undefined) => (what?.view === view ? what.to : undefined);
+    return {
+      shown: here(pointed) ?? here(selected),
+      point: (to: Pointed | undefined) => point(to && { view, to }),
+      select: (to: Pointed | undefined) => select(to && { view, to }),
+    };
+  }, [view, pointed, selected]);
   return <DestinationContext value={value}>{children}</DestinationContext>;
 }
 
 /** What lets a row tell where its reference lands while the pointer or the keyboard is on it. */
 export function usePoint() {
   const { point } = useDestination();
-  useEffect(() => () => point(undefined), [point]);
+  const last = useRef(point);
+  useEffect(() => {
+    last.current = point;
+  });
+  useEffect(() => () => last.current(undefined), []);
   return (to: Pointed | undefined) => ({
     onMouseEnter: () => point(to),
     onMouseLeave: () => point(undefined),

@@ -1,21 +1,22 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
-import { Moon, Sun } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../api/client";
-import { LiveContext, useEvents, useFolder, useLive } from "../api/folder";
+import { LiveContext, useEvents, useFolder, useFolderId, useLive } from "../api/folder";
 import { Button, Trouble } from "../parts/controls";
-import { ago, count } from "../parts/words";
+import { count, Sentence } from "../parts/words";
 import { AboutFolder } from "./about";
+import { BottomLine } from "./bottom";
 import { Counts } from "./counts";
-import { DestinationProvider, DestinationText } from "./destination";
-import { KeyList, useKeys } from "./keys";
-import { useTheme } from "./theme";
+import { DestinationProvider } from "./destination";
+import { useKeptFocus } from "./focus";
 
 /** The frame around every view of an open folder: the band above, the destination line below. */
 export function Frame() {
   const { folder } = useParams({ from: "/folder/$folder" });
   const live = useEvents(Number(folder));
+  const main = useRef<HTMLElement>(null);
+  useKeptFocus(main);
   // Who leaves for the folders from here wants another one than the one to begin with.
   useEffect(() => sessionStorage.setItem("begun", "yes"), []);
   return (
@@ -23,7 +24,8 @@ export function Frame() {
       <DestinationProvider>
         <div className="flex h-full flex-col">
           <Band />
-          <main className="flex min-h-0 flex-1">
+          <Working />
+          <main ref={main} tabIndex={-1} className="flex min-h-0 flex-1 outline-none">
             <Body />
           </main>
           <BottomLine />
@@ -78,11 +80,14 @@ function Body() {
   const { progress, connected } = useLive();
   if (error && connected && !data) return <Alone>{<Trouble error={error} />}</Alone>;
   if (!data) return <Alone>{error ? <Trouble error={error} /> : null}</Alone>;
-  if (data.state === "failed" && data.version === 0) {
+  if (data.state === "failed" && (data.version === 0 || data.missing)) {
     return (
       <Alone>
-        <h1 className="mb-2 text-[20px] font-semibold">The folder can't be read</h1>
-        <p>{data.problem}</p>
+        <h1 className="mb-2 text-[20px] font-semibold">
+          {data.missing ? "The folder is not there" : "The folder can’t be read"}
+        </h1>
+        <p className="wrap-anywhere">{data.problem}</p>
+        <OpenAgain path={data.path} />
         <p className="mt-3">
           <Link to="/" className="font-semibold text-act underline">
             Choose another folder
@@ -109,7 +114,7 @@ function Body() {
         <h1 className="mb-2 text-[20px] font-semibold">There are no pages in this folder</h1>
         <p className="text-second">
           Arvel looks for files that end in <code className="font-mono">.html</code> or{" "}
-          <code className="font-mono">.htm</code>, here and in the folders below. As soon as you save one, it stands
+          <code className="font-mono">.htm</code>, here and in the folders below. As soon as you save one, it is listed
           here.
         </p>
         <HomePage />
@@ -167,95 +172,52 @@ function HomePage() {
   );
 }
 
-function Alone({ children }: { children: React.ReactNode }) {
-  return <div className="mx-auto mt-24 w-[520px] max-w-full px-4">{children}</div>;
-}
-
-function BottomLine() {
-  const [theme, swap] = useTheme();
-  const [help, setHelp] = useState(false);
-  const waiting = useRef(0);
-  const navigate = useNavigate();
-  const { folder } = useParams({ from: "/folder/$folder" });
-  useKeys((key) => {
-    const went = performance.now() - waiting.current < 1200 && goes[key];
-    if (went) {
-      void navigate({ to: went, params: { folder } });
-      return true;
-    }
-    if (key === "g") waiting.current = performance.now();
-    if (key === "?") setHelp(true);
-    return key === "g" || key === "?";
+/** Opens what is at the folder's path now. */
+function OpenAgain({ path }: { path: string }) {
+  const queries = useQueryClient();
+  const open = useMutation({
+    mutationFn: () => answer(api.POST("/folders", { body: { path } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["folder"] }),
   });
   return (
-    <footer className="on-dark flex h-9 shrink-0 items-center gap-4 bg-line px-5 text-on-line">
-      <div aria-live="off" className="flex min-w-0 flex-1 items-center gap-3 text-[13px]" data-testid="destination">
-        <DestinationText />
-      </div>
-      <LiveLine />
-      <button
-        type="button"
-        onClick={swap}
-        aria-label={theme === "dark" ? "Use the light theme" : "Use the dark theme"}
-        className="text-on-line-second hover:text-on-line"
-      >
-        {theme === "dark" ? <Sun size={15} /> : <Moon size={15} />}
-      </button>
-      <KeyList open={help} onOpen={setHelp} />
-    </footer>
+    <div className="mt-3">
+      <Button disabled={open.isPending} onClick={() => open.mutate()}>
+        Open it again
+      </Button>
+      {open.error && <Trouble error={open.error} />}
+    </div>
   );
 }
 
-const goes: Record<
-  string,
-  "/" | `/folder/$folder/${"overview" | "pages" | "repairs" | "moves" | "anchors" | "hosting" | "history"}`
-> = {
-  f: "/",
-  o: "/folder/$folder/overview",
-  p: "/folder/$folder/pages",
-  r: "/folder/$folder/repairs",
-  m: "/folder/$folder/moves",
-  a: "/folder/$folder/anchors",
-  t: "/folder/$folder/hosting",
-  h: "/folder/$folder/history",
-};
-
-/** How long what a save broke or mended is said. */
-const told = 15_000;
-
-function LiveLine() {
-  const { data } = useFolder();
-  const { connected, last } = useLive();
-  const [now, setNow] = useState(Date.now());
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000);
-    return () => clearInterval(timer);
-  }, []);
-  let text = data?.readAt ? `Watching · read ${ago(new Date(data.readAt).getTime(), now)}` : "";
-  if (last?.event.paths && now - last.at < told) text = describe(last.event);
-  if (data?.state === "failed") text = data.problem ?? "";
-  if (!connected) text = "Arvel does not answer · trying again";
+/** Something long that is being done: how far it is, and how to stop it. */
+function Working() {
+  const folder = useFolderId();
+  const { work } = useLive();
+  const stop = useMutation({
+    mutationFn: () => answer(api.DELETE("/folders/{folder}/work", { params: { path: { folder } } })),
+  });
+  if (!work) return null;
   return (
-    <span role="status" className="shrink-0 text-[13px] text-on-line-second">
-      {text}
-    </span>
+    <div className="flex h-9 shrink-0 items-center gap-3 border-b border-hairline bg-act-soft px-5 text-[13px]">
+      <span role="status" className="min-w-0 truncate">
+        <Sentence text={work.title} />
+      </span>
+      <progress
+        aria-label="How far it is"
+        value={work.done}
+        max={Math.max(work.total, 1)}
+        className="h-1.5 w-40 accent-act"
+      />
+      <span className="text-second tabular-nums">
+        {work.done.toLocaleString("en")} of {count(work.total, "step")}
+      </span>
+      <Button disabled={stop.isPending} onClick={() => stop.mutate()} className="py-0.5">
+        Stop
+      </Button>
+    </div>
   );
 }
 
-function describe(e: {
-  paths?: string[];
-  pathsInAll?: number;
-  broke: number;
-  mended: number;
-  problem?: string;
-}): string {
-  if (e.problem) return e.problem;
-  const files = e.pathsInAll ?? 0;
-  const what = files === 1 ? `${e.paths?.[0]} changed` : `${files} files changed`;
-  const parts = [
-    e.broke > 0 ? `${e.broke} broken` : "",
-    e.mended > 0 ? `${e.mended} mended` : "",
-    e.broke + e.mended === 0 ? "nothing broken by it" : "",
-  ];
-  return `${what}: ${parts.filter(Boolean).join(", ")}`;
+function Alone({ children }: { children: React.ReactNode }) {
+  return <div className="mx-auto mt-24 w-[520px] max-w-full px-4">{children}</div>;
 }

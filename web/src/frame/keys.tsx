@@ -7,7 +7,7 @@ const keys: [string, string][] = [
   ["← →", "go to the column beside it"],
   ["/", "filter the list"],
   ["R", "repair the selected reference as marked"],
-  ["U", "undo the last change"],
+  ["U, Shift U", "undo the last change, do it again"],
   ["B", "go to the next broken reference on the page"],
   ["L S W E", "see a page's links, its source, the page itself; write in it"],
   ["Ctrl S, Ctrl K", "while writing: save; make or change a link"],
@@ -30,14 +30,57 @@ export function useKeys(handler: KeyHandler): void {
   });
   useLayoutEffect(() => {
     const press = (e: KeyboardEvent) => {
-      const at = e.target;
-      if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented) return;
-      if (at instanceof HTMLElement && at.closest("input, textarea, select, [contenteditable]")) return;
+      if (e.defaultPrevented || isTyped(e)) return;
       if (current.current(e.key)) e.preventDefault();
     };
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);
   }, []);
+}
+
+/** How long a chord waits for its second key, in milliseconds. */
+const chordWaits = 1200;
+
+/** Whether a key is typed into a field, or means something to the browser. */
+const isTyped = (e: KeyboardEvent) =>
+  e.ctrlKey ||
+  e.metaKey ||
+  e.altKey ||
+  (e.target instanceof HTMLElement && e.target.closest("input, textarea, select, [contenteditable]") !== null);
+
+/**
+ * A chord: `first`, then a key that `second` uses. The chord ends with the next key, whatever it is, or when its time is
+ * over. Its second key is taken before any view sees it.
+ */
+export function useChord(first: string, second: KeyHandler): void {
+  const current = useRef(second);
+  useLayoutEffect(() => {
+    current.current = second;
+  });
+  useLayoutEffect(() => {
+    let open = false;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const press = (e: KeyboardEvent) => {
+      const wasOpen = open;
+      open = false;
+      clearTimeout(timer);
+      if (isTyped(e)) return;
+      if (wasOpen && current.current(e.key)) {
+        e.preventDefault();
+        e.stopPropagation();
+      } else if (e.key === first) {
+        open = true;
+        timer = setTimeout(() => {
+          open = false;
+        }, chordWaits);
+      }
+    };
+    window.addEventListener("keydown", press, true);
+    return () => {
+      clearTimeout(timer);
+      window.removeEventListener("keydown", press, true);
+    };
+  }, [first]);
 }
 
 export function KeyList({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {

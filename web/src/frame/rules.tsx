@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { type AsideFinding, answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { useSettings } from "../hosting/places";
+import { useSettings } from "../api/settings";
 import { useAside } from "../pages/aside";
 import { Section, Trouble } from "../parts/controls";
 import { ruleWords } from "../parts/names";

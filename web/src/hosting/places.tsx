@@ -1,37 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, type Place, type Settings } from "../api/client";
-import { useFolderId } from "../api/folder";
+import type { Place, Settings } from "../api/client";
+import { useSettings } from "../api/settings";
 import { Button, Section, Trouble } from "../parts/controls";
-
-/** What is set for the folder, and how to set it. */
-export function useSettings() {
-  const folder = useFolderId();
-  const queries = useQueryClient();
-  const asked = useQuery({
-    queryKey: ["folder", folder, "settings"],
-    queryFn: () => answer<Settings>(api.GET("/folders/{folder}/settings", { params: { path: { folder } } })),
-  });
-  const set = useMutation({
-    mutationFn: (settings: Settings) =>
-      answer(
-        api.PUT("/folders/{folder}/settings", {
-          params: { path: { folder } },
-          body: {
-            places: settings.places,
-            published: settings.published,
-            off: settings.off,
-            indexNames: settings.indexNames,
-          },
-        }),
-      ),
-    onSettled: async () => {
-      await queries.invalidateQueries({ queryKey: ["folder", folder] });
-      await queries.invalidateQueries({ queryKey: ["preview", folder] });
-    },
-  });
-  return { settings: asked.data, error: asked.error ?? set.error, busy: set.isPending, set: set.mutate };
-}
 
 function nameOf(place: string): string {
   if (place === "disk") return "opened from disk";

@@ -12,21 +12,45 @@ interface Mark {
 
 type Shown = Mark & { at: Element };
 
-const own = new URL(import.meta.url);
-const to = own.searchParams.get("to") ?? "";
+// This script runs before the page's own ones. What it needs later is taken now, since a page may change what it likes.
+const own = new URL((document.currentScript as HTMLScriptElement).src);
+const from = (own.searchParams.get("to") ?? "").split(" ");
+const { apply } = Reflect;
+const { postMessage } = MessagePort.prototype;
+const { fetch, top } = window;
+const { json } = Response.prototype;
 // A page within a frame of another page tells where the pointer is, but the interface does not follow it.
-const outermost = window.parent !== window && window.parent === window.top;
+const outermost = window.parent !== window && window.parent === top;
 
-function send(message: object) {
-  if (window.top && window.top !== window) window.top.postMessage(message as FromPage, to);
+let port: MessagePort | undefined;
+const waiting: FromPage[] = [];
+
+function send(message: FromPage) {
+  if (!top || top === window) return;
+  if (port) apply(postMessage, port, [message]);
+  else waiting.push(message);
 }
+
+/** Takes the port that the interface gives. No script of the page sees it. */
+function meet(e: MessageEvent) {
+  if (e.data?.arvel !== "hello" || e.source !== top || !from.includes(e.origin)) return;
+  e.stopImmediatePropagation();
+  const given = e.ports[0];
+  if (!given || port) return;
+  port = given;
+  port.onmessage = receive;
+  for (const message of waiting.splice(0)) send(message);
+}
+
+window.addEventListener("message", meet, true);
+if (top && top !== window) top.postMessage({ arvel: "ready" }, "*");
 
 let page = "";
 let shown: Shown[] = [];
 let marksShown = true;
 let selected = "";
 
-const layer = document.createElement("div");
+const layer = document.createElementNS("http://www.w3.org/1999/xhtml", "div") as HTMLElement;
 layer.setAttribute("style", "position:absolute;top:0;left:0;width:0;height:0;z-index:2147483647;pointer-events:none");
 const shadow = layer.attachShadow({ mode: "closed" });
 
@@ -49,15 +73,15 @@ const shapes: Record<string, string> = {
 };
 
 async function load() {
-  const answer = await fetch(`/.arvel/marks?path=${encodeURIComponent(location.pathname)}`);
-  const { page: here, missing, marks } = (await answer.json()) as { page?: string; missing?: string; marks: Mark[] };
+  const answer = await apply(fetch, window, [`/.arvel/marks?path=${encodeURIComponent(location.pathname)}`]);
+  const { page: here, marks } = (await apply(json, answer, [])) as { page?: string; marks: Mark[] };
   page = here ?? "";
   shown = [];
   for (const mark of marks) {
     const at = find(mark);
     if (at) shown.push({ ...mark, at });
   }
-  if (outermost) send({ arvel: "at", page: here, missing, fragment: location.hash });
+  if (outermost) send({ arvel: "at", ...(here === undefined ? {} : { page: here }), fragment: location.hash });
   draw();
 }
 
@@ -115,12 +139,12 @@ function point(target: EventTarget | null) {
   const now = markAt(target);
   if (now === pointed) return;
   pointed = now;
-  send(now ? { arvel: "point", page, reference: now.reference } : { arvel: "point" });
+  send({ arvel: "point", page, ...(now ? { key: now.reference.key } : {}) });
 }
 
 let aiming = false;
 
-/** Points out what is clicked as the target of a link: a heading, or the nearest element around it that bears an id. */
+/** Points out what is clicked as the target of a link: a heading, or the nearest element around it that has an id. */
 function aim(e: MouseEvent): boolean {
   const on = e.target instanceof Element ? e.target : undefined;
   if (!aiming || !on || on.closest("a, area")) return false;
@@ -129,19 +153,19 @@ function aim(e: MouseEvent): boolean {
   if (!at) return false;
   e.preventDefault();
   const text = at.textContent?.replace(/\s+/g, " ").trim() ?? "";
-  send({ arvel: "aimed", page, id: at.id, text, heading: heading !== null });
+  send({ arvel: "aimed", page, id: at.id, text });
   return true;
 }
 
 function click(e: MouseEvent) {
   if (aim(e)) return;
   const picture = e.target instanceof HTMLImageElement ? markAt(e.target) : undefined;
-  if (picture?.at === e.target) send({ arvel: "picked", page, what: { key: picture?.reference.key } });
+  if (picture && picture.at === e.target) send({ arvel: "picked", page, what: { key: picture.reference.key } });
   if (e.defaultPrevented || e.button !== 0 || e.ctrlKey || e.metaKey || e.shiftKey || e.altKey) return;
   const link = e.target instanceof Element ? e.target.closest("a, area") : null;
   const mark = markAt(link);
   if (!link || !mark) return;
-  send({ arvel: "click", page, reference: mark.reference, follows: mark.follows });
+  send({ arvel: "click", page, key: mark.reference.key, follows: mark.follows });
   if (window.top === window && mark.follows === "outside") return; // a tab of its own is the author's browser
   if (mark.follows !== "inside") {
     e.preventDefault();
@@ -151,9 +175,12 @@ function click(e: MouseEvent) {
   const target = link.getAttribute("target")?.toLowerCase() ?? "";
   const outer = target === "_top" || (target === "_parent" && outermost);
   const href = (link as HTMLAnchorElement).href;
-  if (target === "_blank" || (outer && outermost)) {
+  const here = href.split("#")[0] === location.href.split("#")[0];
+  const own = target === "" || target === "_self" || target === "_blank" || outer;
+  if (outermost && own && !here && !link.hasAttribute("download")) {
     e.preventDefault();
-    location.assign(href);
+    // The interface follows, and Back is the interface's: a page that stays behind here would be gone back to twice.
+    location.replace(href);
   } else if (target === "_top" && !outermost) {
     e.preventDefault();
     window.parent.location.assign(href);
@@ -161,7 +188,6 @@ function click(e: MouseEvent) {
 }
 
 function receive(e: MessageEvent<ToPage>) {
-  if (e.origin !== to || !e.data?.arvel) return;
   switch (e.data.arvel) {
     case "marks":
       marksShown = e.data.shown;
@@ -170,6 +196,9 @@ function receive(e: MessageEvent<ToPage>) {
     case "aim":
       aiming = e.data.on;
       document.documentElement.style.cursor = aiming ? "crosshair" : "";
+      break;
+    case "alive":
+      send({ arvel: "alive" });
       break;
     case "renew":
       // A page that links here may have changed too, which only its marks tell.
@@ -199,15 +228,16 @@ function select() {
   send({ arvel: "picked", page, what: { text, before } });
 }
 
-window.addEventListener("message", receive);
 window.addEventListener("mouseup", select);
 window.addEventListener("click", click);
 window.addEventListener("mouseover", (e) => point(e.target));
 window.addEventListener("focusin", (e) => point(e.target));
-document.documentElement.addEventListener("mouseleave", () => point(null));
+document.addEventListener("mouseleave", () => point(null));
 window.addEventListener("load", draw, true);
 window.addEventListener("hashchange", () => {
   if (outermost) send({ arvel: "at", page, fragment: location.hash });
 });
 new ResizeObserver(draw).observe(document.documentElement);
-void load();
+// The marks are found once the page is there.
+if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", () => void load());
+else void load();

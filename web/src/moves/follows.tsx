@@ -2,6 +2,7 @@ import type { Plan } from "../api/client";
 import { pointed, usePoint } from "../frame/destination";
 import { Section } from "../parts/controls";
 import { Letters } from "../parts/letters";
+import { Tick } from "../parts/tick";
 import { count, Mono, more, Path, Sentence } from "../parts/words";
 
 /** What was done, said where it was done. */
@@ -31,10 +32,13 @@ interface Props {
   /** What is rewritten, if more than references. */
   noun?: string;
   onBetter?: (path: string, better: string) => void;
+  /** Where single references can be left alone: which are, and how. */
+  left?: (page: string, key: string) => boolean;
+  onLeave?: (page: string, key: string) => void;
 }
 
 /** What follows from a plan, before and after, letter by letter. */
-export function Follows({ plan, rewritten, told, noun = "reference", onBetter }: Props) {
+export function Follows({ plan, rewritten, told, noun = "reference", onBetter, left, onLeave }: Props) {
   const point = usePoint();
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keyboard
@@ -65,9 +69,21 @@ export function Follows({ plan, rewritten, told, noun = "reference", onBetter }:
               // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
               key={i}
               {...point(pointed(r))}
-              className="grid grid-cols-[minmax(0,1fr)_36px_minmax(0,1.15fr)_minmax(0,1.15fr)] gap-x-3 border-b border-hairline py-1.5 font-mono text-[12.5px]"
+              className={`grid grid-cols-[minmax(0,1fr)_36px_minmax(0,1.15fr)_minmax(0,1.15fr)] gap-x-3 border-b border-hairline py-1.5 font-mono text-[12.5px] ${left?.(r.page, r.key) ? "opacity-55" : ""}`}
             >
-              <Path className="text-[1em]">{r.page}</Path>
+              <span className="flex min-w-0 items-baseline gap-2">
+                {onLeave && r.key && (
+                  <button
+                    type="button"
+                    aria-pressed={!left?.(r.page, r.key)}
+                    aria-label={`Change it on ${r.page}, line ${r.line}`}
+                    onClick={() => onLeave(r.page, r.key)}
+                  >
+                    <Tick title={`${r.page}, line ${r.line}`} on={!left?.(r.page, r.key)} />
+                  </button>
+                )}
+                <Path className="min-w-0 text-[1em]">{r.page}</Path>
+              </span>
               <span className="text-right text-second">{r.line || ""}</span>
               <span className="wrap-anywhere">
                 <Letters runs={r.runs} side="written" />

@@ -9,45 +9,74 @@ import { count } from "../parts/words";
 import { Clashes, Follows } from "./follows";
 import { usePlan } from "./use-plan";
 
-/** Leads every reference that leads to one thing to another one. */
+/** Changes where all references lead that lead to one thing. */
 export function Lead({ from: given, onDone }: { from: string; onDone: (said: string) => void }) {
   const folder = useFolderId();
   const [from, setFrom] = useState(given);
   const [to, setTo] = useState("");
+  /** The references that are left alone, by page and key. */
+  const [left, setLeft] = useState<ReadonlyMap<string, { page: string; key: string }>>(new Map());
   const { plan, error, carry, ready } = usePlan({
     key: ["lead", from, to],
     ask: (really) =>
-      answer(api.POST("/folders/{folder}/lead", { params: { path: { folder } }, body: { from, to, carry: really } })),
+      answer(
+        api.POST("/folders/{folder}/lead", {
+          params: { path: { folder } },
+          body: { from, to, carry: really, leave: really ? [...left.values()] : [] },
+        }),
+      ),
     wanted: from.trim() !== "" && to.trim() !== "",
     onDone: (done) => {
       setFrom("");
       setTo("");
+      setLeft(new Map());
       onDone(
-        `${count(done?.rewritesInAll ?? 0, "reference leads", "references lead")} to ${to} now. It can be undone in History.`,
+        `${count(done.references, "reference leads", "references lead")} to ${to} now. It can be undone in History.`,
       );
     },
   });
+  const chosen = (plan?.rewritesInAll ?? 0) - left.size;
   return (
-    <Section title="Lead references elsewhere">
+    <Section title="Change where references lead">
       <p className="max-w-[60ch] text-second">
-        Every reference that leads to one thing is made to lead to another one: to a file, to one of its ids behind a #,
-        or to an address outside.
+        Change all references to one thing at once, so that they lead to another: to a file, to one of its ids after a
+        #, or to an address outside. A page’s links within itself stay as they are.
       </p>
-      <Aim label="All that lead to" value={from} onChange={setFrom} />
+      <Aim
+        label="All that lead to"
+        value={from}
+        onChange={(value) => {
+          setLeft(new Map());
+          setFrom(value);
+        }}
+      />
       <Aim label="lead to" value={to} onChange={setTo} focus={given !== ""} />
       {error && <Trouble error={error} />}
       <Clashes plan={plan} />
       <div className="mt-2 flex items-center gap-3">
-        <Button kind="act" keycap="R" disabled={!ready} onClick={carry}>
-          Lead them there
+        <Button kind="act" keycap="R" disabled={!ready || chosen === 0} onClick={carry}>
+          Change where they lead
         </Button>
         {plan && plan.rewritesInAll > 0 && (
           <span className="text-second">
+            {left.size > 0 && `${chosen.toLocaleString("en")} of `}
             {count(plan.rewritesInAll, "reference")} in {count(plan.pages, "file")}
           </span>
         )}
       </div>
-      {plan && <Follows plan={plan} rewritten="What is rewritten" told="What to look at" />}
+      {plan && (
+        <Follows
+          plan={plan}
+          rewritten="What is rewritten"
+          told="What to look at"
+          left={(page, key) => left.has(`${page} ${key}`)}
+          onLeave={(page, key) => {
+            const next = new Map(left);
+            if (!next.delete(`${page} ${key}`)) next.set(`${page} ${key}`, { page, key });
+            setLeft(next);
+          }}
+        />
+      )}
     </Section>
   );
 }

@@ -40,7 +40,7 @@ export function PlanPanel({ moves, said, onMoves, onAdd, onDone, lead }: Props) 
     wanted: moves.length > 0,
     onDone: (done) =>
       onDone(
-        `${count(done?.filesInAll ?? 0, "file")} moved, ${count(done?.rewritesInAll ?? 0, "reference")} rewritten. It can be undone in History.`,
+        `${count(done.moved, "file")} moved, ${count(done.references, "reference")} rewritten. It can be undone in History.`,
       ),
   });
   if (moves.length === 0) {
@@ -50,8 +50,9 @@ export function PlanPanel({ moves, said, onMoves, onAdd, onDone, lead }: Props) 
         <h2 className="text-[20px] font-semibold">Nothing is planned yet</h2>
         <p className="mt-1.5 max-w-[60ch] text-second">
           Drag pages or folders onto a folder, or choose them and name the new place. Double-click a name, or press{" "}
-          <Mono>E</Mono>, to rename it. What follows from it stands here before anything happens: which references
-          change and how, and what can’t follow. <Mono>Delete</Mono> shows what would break, and lets you choose for it.
+          <Mono>E</Mono>, to rename it. You see here what follows before anything happens: which references change and
+          how, and what can’t follow. <Mono>Delete</Mono> shows what would break, and lets you choose what becomes of
+          it.
         </p>
         <NamingRules onAdd={onAdd} />
         <Lead key={lead} from={lead ?? ""} onDone={onDone} />

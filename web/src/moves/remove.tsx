@@ -32,7 +32,7 @@ export function RemovePanel({ paths, onPaths, onDone }: Props) {
     ask: (really) =>
       answer(api.POST("/folders/{folder}/delete", { params: { path: { folder } }, body: { files, carry: really } })),
     wanted: paths.length > 0,
-    onDone: (done) => onDone(`${count(done?.deletedInAll ?? 0, "file")} deleted. It can be undone in History.`),
+    onDone: (done) => onDone(`${count(done.deleted, "file")} deleted. It can be undone in History.`),
   });
   const led = plan?.deleted ?? [];
   const from = plan?.leadThere ?? 0;

@@ -6,11 +6,11 @@ import { useKeys } from "../frame/keys";
 interface Wanted {
   /** What tells the plan from others. */
   key: unknown[];
-  /** Asks what follows, or carries it out. */
-  ask: (carry: boolean) => Promise<Plan | { change: number }>;
+  /** Asks what follows, or carries it out and says what was done. */
+  ask: (carry: boolean) => Promise<Plan>;
   /** Whether there is anything to plan. */
   wanted: boolean;
-  onDone: (plan: Plan | undefined) => void;
+  onDone: (done: Plan["done"]) => void;
 }
 
 /** What follows from something before it happens, and how it is carried out: by its button, or by R. */
@@ -19,14 +19,14 @@ export function usePlan({ key, ask, wanted, onDone }: Wanted) {
   const queries = useQueryClient();
   const { data, error, isPlaceholderData } = useQuery({
     queryKey: ["folder", folder, "plan", ...key],
-    queryFn: () => ask(false) as Promise<Plan>,
+    queryFn: () => ask(false),
     enabled: wanted,
     ...(wanted ? { placeholderData: keepPreviousData } : {}),
     retry: false,
   });
   const carry = useMutation({
     mutationFn: () => ask(true),
-    onSuccess: () => onDone(data),
+    onSuccess: ({ done }) => onDone(done),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
   const plan = wanted ? data : undefined;

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { answer, api, type Page } from "../api/client";
 import { useFolder, useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
@@ -24,7 +24,7 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
   const list = useStretches<Page, PageStretch>(["folder", folder, "pages", find, only, page], (offset, limit) =>
     fetchPages(folder, find, only, offset, limit, page),
   );
-  const { row, see } = list;
+  const { row, reach, see } = list;
   const selected = list.list?.found ?? -1;
   const first = row(0)?.path;
   // Something is always chosen, so that no column stands empty without need.
@@ -32,13 +32,7 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
     if (!page && first) onPage(first);
   }, [page, first, onPage]);
 
-  const pick = useCallback(
-    (index: number) => {
-      const to = row(index);
-      if (to) onPage(to.path);
-    },
-    [row, onPage],
-  );
+  const pick = (index: number) => reach(index, (to) => onPage(to.path));
   return (
     <section ref={column} aria-label="From" className="flex min-h-0 flex-col border-r border-hairline">
       <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
@@ -124,7 +118,14 @@ function PageRow({ page, on }: { page: Page | undefined; on: boolean }) {
       title={page.path}
     >
       <div className="min-w-0 flex-1">
-        <div className="truncate text-[14px] font-semibold leading-[18px]">{page.title || page.name}</div>
+        <div className="truncate text-[14px] font-semibold leading-[18px]">
+          {page.unsaved && (
+            <span className="mr-1.5 font-normal text-[12px] text-fragile" title="text was typed that is not saved">
+              not saved
+            </span>
+          )}
+          {page.title || page.name}
+        </div>
         <Mono className="block truncate text-[12.5px] leading-[17px] text-second">{page.name}</Mono>
         <Strip states={page.strip} />
       </div>

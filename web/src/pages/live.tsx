@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useContext, useEffect, useRef, useState } from "react";
-import { answer, api, type Reference } from "../api/client";
+import { useCallback, useContext, useEffect, useRef, useState } from "react";
+import { answer, api, type Reference, type Span } from "../api/client";
 import { useFolderId, useLive } from "../api/folder";
 import { useDestination } from "../frame/destination";
-import type { Follows, FromPage, Picked, ToPage } from "../live/messages";
-import { Trouble } from "../parts/controls";
+import { type Follows, type FromPage, fromPage, type Picked, type ToPage } from "../live/messages";
+import { Button, Trouble } from "../parts/controls";
+import { Mono } from "../parts/words";
 import { AimContext } from "./aim";
 
 interface Props {
@@ -22,6 +23,10 @@ interface Clicked {
   follows: Follows;
 }
 
+/** How often a page is asked whether it is alive, and how long it may take to answer, in milliseconds. */
+const askEvery = 1500;
+const patience = 5000;
+
 /** The page itself, live, as the chosen place serves it. A click follows a link, and the interface follows along. */
 export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   const folder = useFolderId();
@@ -36,60 +41,101 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   const [clicked, setClicked] = useState<Clicked>();
   const { point } = useDestination();
   const origin = data ? new URL(data.address).origin : "";
-
   const aim = useContext(AimContext);
   const aiming = aim.take !== undefined;
-  const tell = (message: ToPage) => {
-    if (origin) frame.current?.contentWindow?.postMessage(message, origin);
-  };
+  /** The page that is put away since it no longer answered. */
+  const [away, setAway] = useState<string>();
+
+  /** What is known of the references of a page, by key: pages only name them. */
+  const referenceOf = useCallback(
+    async (of: string, key: string): Promise<Reference | undefined> => {
+      const spans = await queries.fetchQuery({
+        queryKey: ["folder", folder, "spans", of],
+        queryFn: async (): Promise<Span[]> =>
+          (await answer(api.GET("/folders/{folder}/source", { params: { path: { folder }, query: { page: of } } })))
+            .spans,
+        staleTime: 60_000,
+      });
+      return spans.find((span) => span.reference.key === key)?.reference;
+    },
+    [folder, queries],
+  );
+  /** Whether the folder has the page: what a page says of itself is not taken for true. */
+  const has = useCallback(
+    async (path: string) => {
+      const query = { find: path, limit: 1 };
+      const { found } = await answer(api.GET("/folders/{folder}/pages", { params: { path: { folder }, query } }));
+      return found !== undefined;
+    },
+    [folder],
+  );
 
   const tried = async (from: string, key: string) => {
     await answer(api.POST("/folders/{folder}/tried", { params: { path: { folder } }, body: { page: from, key } }));
     await queries.invalidateQueries({ queryKey: ["folder", folder, "references"] });
     await queries.invalidateQueries({ queryKey: ["folder", folder, "pages"] });
   };
-  useEffect(() => {
-    const receive = (e: MessageEvent<FromPage>) => {
-      if (!origin || e.origin !== origin) return;
-      switch (e.data.arvel) {
-        case "at":
-          at.current = e.data.page;
-          tell({ arvel: "marks", shown: marks });
-          if (link) tell({ arvel: "select", key: link });
-          if (aiming) tell({ arvel: "aim", on: true });
-          else if (e.data.page && e.data.page !== page) {
-            setClicked(undefined);
-            onPage(e.data.page);
-          }
-          break;
-        case "point":
-          point(e.data.page && e.data.reference ? { page: e.data.page, ...e.data.reference } : undefined);
-          break;
-        case "aimed": {
-          const { page: target, id, text, heading } = e.data;
-          const name = `${target}#${id}`;
-          aim.take?.({ written: "", target: name, name, title: text, kind: heading ? "heading" : "id" });
-          break;
+  const aimed = async (target: string, id: string, text: string) => {
+    const query = { page: target };
+    const { landmarks } = await answer(api.GET("/folders/{folder}/outline", { params: { path: { folder }, query } }));
+    const mark = landmarks.find((l) => l.line > 0 && (id ? l.name === id : l.text === text));
+    if (!mark) return;
+    const name = `${target}#${mark.name}`;
+    aim.take?.({ written: "", target: name, name, title: mark.text, kind: mark.level > 0 ? "heading" : "id" });
+  };
+
+  const { tell, silent } = useTalk(frame, origin, away === undefined, (message) => {
+    switch (message.arvel) {
+      case "at": {
+        const was = at.current;
+        at.current = message.page;
+        tell({ arvel: "marks", shown: marks });
+        if (link) tell({ arvel: "select", key: link });
+        if (aiming) tell({ arvel: "aim", on: true });
+        else if (message.page && message.page !== page && message.page !== was) {
+          const to = message.page;
+          setClicked(undefined);
+          void has(to).then((there) => there && at.current === to && onPage(to));
         }
-        case "picked":
-          if (e.data.page === page) onPick?.(e.data.what);
-          break;
-        case "click":
-          if (e.data.follows === "inside") void tried(e.data.page, e.data.reference.key);
-          setClicked(e.data.follows === "inside" ? undefined : e.data);
-          if (e.data.follows !== "inside") onLink(e.data.page, e.data.reference.key);
+        break;
       }
-    };
-    window.addEventListener("message", receive);
-    return () => window.removeEventListener("message", receive);
+      case "point":
+        if (!message.key) point(undefined);
+        else
+          void referenceOf(message.page, message.key)
+            .then((found) => point(found && { page: message.page, ...found }))
+            .catch(() => point(undefined));
+        break;
+      case "aimed":
+        void aimed(message.page, message.id, message.text);
+        break;
+      case "picked":
+        if (message.page === page) onPick?.(message.what);
+        break;
+      case "click": {
+        const { page: from, key, follows } = message;
+        void referenceOf(from, key)
+          .then((reference) => {
+            if (!reference) return;
+            if (follows === "inside") void tried(from, key);
+            else onLink(from, key);
+            setClicked(follows === "inside" ? undefined : { reference, follows });
+          })
+          .catch(() => setClicked(undefined)); // the page was changed or moved in the meantime
+      }
+    }
   });
 
-  // The page that is chosen elsewhere is opened here, unless the click that chose it was made in the frame.
+  // The page that is chosen elsewhere is opened here, unless the click that chose it was made in the frame. It takes the
+  // place of the one before, so that Back is the interface's.
   useEffect(() => {
-    if (aiming || !data || !frame.current || at.current === page) return;
+    const shown = frame.current;
+    if (aiming || !data || !shown || away !== undefined || at.current === page) return;
+    const to = data.enter + encodeURIComponent(page.split("/").map(encodeURIComponent).join("/"));
+    if (at.current === undefined || !shown.contentWindow) shown.src = to;
+    else shown.contentWindow.location.replace(to);
     at.current = page;
-    frame.current.src = data.address + page.split("/").map(encodeURIComponent).join("/");
-  }, [data, page, aiming]);
+  }, [data, page, aiming, away]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when that changes
   useEffect(() => tell({ arvel: "aim", on: aiming }), [aiming]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when another link is selected
@@ -101,8 +147,13 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   useEffect(() => {
     if (last?.event.kind === "renewed") tell({ arvel: "renew", paths: last.event.paths ?? [] });
   }, [last]);
+  // Another page is wanted than the one that is put away.
+  useEffect(() => {
+    if (away !== undefined && away !== page) setAway(undefined);
+  }, [away, page]);
 
   if (error) return <Trouble error={error} />;
+  const own = data && data.enter + encodeURIComponent(page.split("/").map(encodeURIComponent).join("/"));
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex h-8 shrink-0 items-center gap-4 border-b border-hairline px-[18px] text-[13px]">
@@ -118,26 +169,109 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
           marks
         </label>
         <span className="flex-1" />
-        {data && (
-          <a
-            href={data.address + page.split("/").map(encodeURIComponent).join("/")}
-            target="_blank"
-            rel="noopener"
-            className="text-act hover:underline"
-          >
+        {own && (
+          <a href={own} target="_blank" rel="noopener" className="text-act hover:underline">
             in a tab of its own
           </a>
         )}
       </div>
       {clicked && <Outcome clicked={clicked} onClose={() => setClicked(undefined)} />}
-      <iframe
-        ref={frame}
-        title={`The page ${page}`}
-        sandbox="allow-scripts allow-same-origin allow-forms allow-modals allow-popups"
-        className="min-h-0 w-full flex-1 bg-white"
-      />
+      {silent && away === undefined && (
+        <div role="alert" className="flex shrink-0 items-baseline gap-3 bg-broken-soft px-[18px] py-1.5 text-[13px]">
+          <span className="min-w-0 flex-1">
+            <Mono>{page}</Mono> does not respond: a script in it may never end.
+          </span>
+          <Button
+            onClick={() => {
+              at.current = undefined;
+              setAway(page);
+            }}
+          >
+            Stop the page
+          </Button>
+        </div>
+      )}
+      {away === undefined ? (
+        <iframe
+          ref={frame}
+          title={`The page ${page}`}
+          sandbox="allow-scripts allow-same-origin allow-forms allow-modals allow-popups"
+          className="min-h-0 w-full flex-1 bg-white"
+        />
+      ) : (
+        <div className="px-[18px] py-4">
+          <p className="mb-3">
+            <Mono>{away}</Mono> was stopped. Its source and its links are still here.
+          </p>
+          <Button onClick={() => setAway(undefined)}>Show it again</Button>
+        </div>
+      )}
     </div>
   );
+}
+
+/** Talks with the script in the pages of a frame, each on a port of its own, and finds out whether the page still answers. */
+function useTalk(
+  frame: React.RefObject<HTMLIFrameElement | null>,
+  origin: string,
+  on: boolean,
+  hear: (message: FromPage) => void,
+) {
+  const [silent, setSilent] = useState(false);
+  const port = useRef<MessagePort>(undefined);
+  const heard = useRef(0);
+  const current = useRef(hear);
+  useEffect(() => {
+    current.current = hear;
+  });
+  useEffect(() => {
+    if (!on) {
+      port.current = undefined;
+      setSilent(false);
+    }
+  }, [on]);
+  useEffect(() => {
+    const meet = (e: MessageEvent<{ arvel?: unknown } | undefined>) => {
+      const shown = frame.current?.contentWindow;
+      if (!origin || e.origin !== origin || e.data?.arvel !== "ready" || !shown || !within(e.source, shown)) return;
+      const { port1, port2 } = new MessageChannel();
+      port1.onmessage = ({ data }) => {
+        if (e.source === frame.current?.contentWindow) heard.current = performance.now();
+        const message = fromPage(data);
+        if (message && message.arvel !== "alive") current.current(message);
+      };
+      if (e.source === shown) {
+        port.current = port1;
+        heard.current = performance.now();
+        setSilent(false);
+      }
+      (e.source as Window).postMessage({ arvel: "hello" }, origin, [port2]);
+    };
+    window.addEventListener("message", meet);
+    const timer = setInterval(() => {
+      if (!port.current || document.hidden) {
+        heard.current = performance.now();
+        return;
+      }
+      port.current.postMessage({ arvel: "alive" } satisfies ToPage);
+      setSilent(performance.now() - heard.current > patience);
+    }, askEvery);
+    return () => {
+      window.removeEventListener("message", meet);
+      clearInterval(timer);
+    };
+  }, [frame, origin]);
+  const tell = useCallback((message: ToPage) => port.current?.postMessage(message), []);
+  return { tell, silent };
+}
+
+/** Whether a window is the frame's, or in it. */
+function within(source: MessageEventSource | null, frame: Window): boolean {
+  for (let at = source as Window | null; at && "parent" in at; at = at.parent) {
+    if (at === frame) return true;
+    if (at.parent === at) return false;
+  }
+  return false;
 }
 
 /** What a click came to that leads nowhere, or out of the folder. */
@@ -153,7 +287,7 @@ function Outcome({ clicked, onClose }: { clicked: Clicked; onClose: () => void }
       <span className="min-w-0 flex-1">
         <span className="font-semibold">{reference.text || reference.written}</span> {verb}{" "}
         <span className="font-mono wrap-anywhere">{where}</span> {note}
-        {follows === "nowhere" && ". It was not followed; beside it stands why."}
+        {follows === "nowhere" && ". It was not followed; why is said beside it."}
       </span>
       {web && (
         <a href={where} target="_blank" rel="noopener noreferrer" className="shrink-0 font-semibold text-act underline">

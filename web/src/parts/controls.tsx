@@ -1,5 +1,6 @@
 import type { ButtonHTMLAttributes, ReactNode, Ref } from "react";
 import { ProblemError } from "../api/client";
+import { useLive } from "../api/folder";
 
 interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   kind?: "act" | "quiet";
@@ -74,9 +75,15 @@ export function Filter({ label, value, onChange, ref, onLeave }: FilterProps) {
 
 /** What went wrong, where it went wrong, and what now. */
 export function Trouble({ error }: { error: unknown }) {
+  const { connected, since } = useLive();
   const problem = error instanceof ProblemError ? error.problem : undefined;
+  // That the server did not answer is over as soon as it does.
+  if (error instanceof ProblemError && problem?.status === 0 && connected && since > error.at) return null;
   return (
-    <div role="alert" className="border-l-[3px] border-broken bg-broken-soft px-3 py-2 text-ink">
+    <div
+      role="alert"
+      className="max-h-48 min-w-0 max-w-full overflow-y-auto border-l-[3px] border-broken bg-broken-soft px-3 py-2 text-ink wrap-anywhere"
+    >
       <p>{problem?.title ?? "Something in the interface failed."}</p>
       {problem?.detail && <p className="text-second">{problem.detail}</p>}
     </div>

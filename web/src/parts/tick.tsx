@@ -1,13 +1,14 @@
 import { Check } from "lucide-react";
 
 /** What is chosen in a row of a list, for the pointer. The row says it to a screen reader, and the list takes the keys. */
-export function Tick({ on, title, onSwap }: { on: boolean; title: string; onSwap: () => void }) {
+export function Tick({ on, title, onSwap }: { on: boolean; title: string; onSwap?: () => void }) {
   return (
     <span
       aria-hidden="true"
       title={title}
       data-tick={title}
       onClick={(e) => {
+        if (!onSwap) return;
         e.stopPropagation();
         onSwap();
       }}

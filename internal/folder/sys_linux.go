@@ -1,0 +1,68 @@
+package folder
+
+import (
+	"errors"
+	"os"
+	"path"
+	"path/filepath"
+
+	"golang.org/x/sys/unix"
+)
+
+// errUnsupported: the disk or the system does not know an operation, so it has to be done in another way.
+var errUnsupported = errors.New("not supported here")
+
+// exchange swaps two files of one folder in a single step, so that neither name is free in between.
+func exchange(root *os.Root, a, b string) error { return renameWith(root, a, b, unix.RENAME_EXCHANGE) }
+
+// renameToFree renames a file within its folder to a name that nothing has; fs.ErrExist if something does.
+func renameToFree(root *os.Root, from, to string) error {
+	return renameWith(root, from, to, unix.RENAME_NOREPLACE)
+}
+
+func renameWith(root *os.Root, from, to string, flags uint) error {
+	if path.Dir(from) != path.Dir(to) {
+		return errUnsupported
+	}
+	dir, err := root.Open(filepath.FromSlash(path.Dir(from)))
+	if err != nil {
+		return err
+	}
+	defer dir.Close()
+	fd := int(dir.Fd())
+	err = unix.Renameat2(fd, path.Base(from), fd, path.Base(to), flags)
+	switch {
+	case errors.Is(err, unix.EINVAL), errors.Is(err, unix.ENOSYS), errors.Is(err, unix.EOPNOTSUPP):
+		return errUnsupported
+	case err != nil:
+		return &os.LinkError{Op: "rename", Old: from, New: to, Err: err}
+	}
+	return nil
+}
+
+// copyAttributes gives one open file the extended attributes of another one, as far as the account may set them.
+func copyAttributes(from, to *os.File) {
+	size, err := unix.Flistxattr(int(from.Fd()), nil)
+	if err != nil || size == 0 {
+		return
+	}
+	names := make([]byte, size)
+	if size, err = unix.Flistxattr(int(from.Fd()), names); err != nil {
+		return
+	}
+	for start, i := 0, 0; i < size; i++ {
+		if names[i] != 0 {
+			continue
+		}
+		name := string(names[start:i])
+		start = i + 1
+		n, err := unix.Fgetxattr(int(from.Fd()), name, nil)
+		if err != nil {
+			continue
+		}
+		value := make([]byte, n)
+		if n, err = unix.Fgetxattr(int(from.Fd()), name, value); err == nil {
+			_ = unix.Fsetxattr(int(to.Fd()), name, value[:n], 0) // some are the system's own
+		}
+	}
+}
