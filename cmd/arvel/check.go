@@ -93,14 +93,14 @@ func opened(c *cobra.Command, data *dataOptions, path string, o workbench.Option
 		return nil, nil, errors.New("say which folder: an empty name is none")
 	}
 	var undo []func()
-	done = func() {
+	end := func() {
 		for _, f := range slices.Backward(undo) {
 			f()
 		}
 	}
 	defer func() {
 		if err != nil {
-			done()
+			end()
 		}
 	}()
 	st, err := data.open(c, toChange)
@@ -125,7 +125,7 @@ func opened(c *cobra.Command, data *dataOptions, path string, o workbench.Option
 			return nil, nil, err
 		}
 	}
-	return w, done, w.Read(c.Context())
+	return w, end, w.Read(c.Context())
 }
 
 var formats = map[string]func(io.Writer, *workbench.View) error{

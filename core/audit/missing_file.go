@@ -17,9 +17,9 @@ var missingFile = &Rule{
 		folder, missing, names := c.Snapshot.Breaks(path)
 		sentence = Mono(path) + " is not there: " + inFolder(folder) + " no " + Mono(missing) + "."
 		if near := letters.Near(missing, names, 2); len(near) > 0 {
-			sentence += " " + sayNear(missing, near)
+			return headline, sentence + " " + sayNear(missing, near)
 		}
-		return headline, sentence
+		return headline, sentence + " Nothing there has a similar name."
 	},
 }
 
@@ -50,4 +50,4 @@ func sayNear(missing string, near []string) string {
 }
 
 // Mono sets letters as they stand in a file apart from the words of a sentence.
-func Mono(s string) string { return "`" + strings.ReplaceAll(s, "`", "ˋ") + "`" }
+func Mono(s string) string { return letters.Mono(s) }

@@ -202,7 +202,7 @@ func (p *Page) Around(at int) (open, end *markup.Tag) {
 func (p *Page) Make(from, to int, l Link) ([]change.Edit, error) {
 	from, to = p.trimmed(from, to)
 	if open, _ := p.Around(from); open != nil {
-		return p.Change(from, l)
+		return p.Change(from, Changes{Target: l.Target, Text: l.Text, Title: &l.Title, NewTab: &l.NewTab})
 	}
 	if err := p.whole(from, to); err != nil {
 		return nil, err
@@ -376,63 +376,136 @@ func (p *Page) matchTags() []int {
 	return out
 }
 
-// Change changes the link around a place of the text: where it leads, its tooltip, its tab, and its words if they are
-// given. Attributes that it says nothing of stay as they are.
-func (p *Page) Change(at int, l Link) ([]change.Edit, error) {
+// Changes are how a link is to be changed; what is nil or "" stays as it is.
+type Changes struct {
+	// Target is as [Link] has it, Text what the link is to show.
+	Target, Text string
+	Title        *string // the tooltip; "" for none
+	NewTab       *bool
+}
+
+// Change changes the link around a place of the text, and nothing that was not asked for: target only between none and
+// _blank, rel as a set of tokens (HTML, 4.6.1 and 4.6.7). A *PlaceError says why something can't be changed.
+func (p *Page) Change(at int, l Changes) ([]change.Edit, error) {
 	open, end := p.Around(at)
 	if open == nil {
 		return nil, fault("There is no link here.")
 	}
-	var out []change.Edit
-	set := func(name, value string) {
-		start, stop, quote, has := markup.AttributeOf(p.Text, open.Start, name)
-		switch {
-		case value == "" && has:
-			if from, to, ok := markup.AttributeSpan(p.Text, open.Start, name); ok {
-				out = append(out, change.Edit{Start: from, End: to})
-			}
-		case value == "":
-		case has:
-			fresh := markup.EscapeAttribute(value, quote, true)
-			if quote == 0 && strings.ContainsAny(value, " \t\"'=<>`") {
-				fresh = `"` + attribute(value) + `"`
-			}
-			if string(p.Text[start:stop]) != fresh {
-				out = append(out, change.Edit{Start: start, End: stop, New: []byte(fresh)})
-			}
-		default:
-			at := open.NameEnd
-			if _, hrefEnd, q, ok := markup.AttributeOf(p.Text, open.Start, "href"); ok && name != "href" {
-				at = hrefEnd
-				if q != 0 {
-					at++
-				}
-			}
-			out = append(out, change.Edit{Start: at, End: at, New: []byte(" " + name + `="` + attribute(value) + `"`)})
-		}
-	}
+	t := tagEdits{page: p, open: open}
 	if l.Target != "" {
-		set("href", p.Way(l.Target))
+		t.set("href", p.Way(l.Target))
 	}
-	set("title", l.Title)
-	target, rel := "", ""
-	if l.NewTab {
-		target, rel = "_blank", "noopener"
+	if l.Title != nil {
+		t.set("title", *l.Title)
 	}
-	set("target", target)
-	if l.NewTab {
-		set("rel", rel)
+	if l.NewTab != nil {
+		if err := t.newTab(*l.NewTab); err != nil {
+			return nil, err
+		}
 	}
 	if l.Text != "" {
-		stop := len(p.Text)
-		if end != nil {
-			stop = end.Start
+		edit, err := p.words(open, end, l.Text)
+		if err != nil {
+			return nil, err
 		}
-		if fresh := markup.EscapeText(l.Text); string(p.Text[open.End:stop]) != fresh && !bytes.ContainsRune(p.Text[open.End:stop], '<') {
-			out = append(out, change.Edit{Start: open.End, End: stop, New: []byte(fresh)})
-		}
+		t.edits = append(t.edits, edit...)
 	}
-	return out, nil
+	return t.edits, nil
+}
+
+// words returns the edit that gives a link other words. Words that hold markup are not replaced, since it would be lost.
+func (p *Page) words(open, end *markup.Tag, text string) ([]change.Edit, error) {
+	stop := len(p.Text)
+	if end != nil {
+		stop = end.Start
+	}
+	fresh, now := markup.EscapeText(text), p.Text[open.End:stop]
+	if string(now) == fresh || text == p.Excerpt(open.End, stop) {
+		return nil, nil
+	}
+	if i := bytes.IndexByte(now, '<'); i >= 0 {
+		tag, _, _ := strings.Cut(string(now[i:]), ">")
+		return nil, fault("The words of this link hold markup, %s, which new words would take away. Change them in the source.", audit.Mono(tag+">"))
+	}
+	return []change.Edit{{Start: open.End, End: stop, New: []byte(fresh)}}, nil
+}
+
+// tagEdits gathers the edits of one start tag.
+type tagEdits struct {
+	page  *Page
+	open  *markup.Tag
+	edits []change.Edit
+}
+
+// value returns what an attribute says, decoded, and whether the tag has it.
+func (t *tagEdits) value(name string) (string, bool) {
+	start, stop, _, has := markup.AttributeOf(t.page.Text, t.open.Start, name)
+	if !has {
+		return "", false
+	}
+	ref := markup.Reference{Written: string(t.page.Text[start:stop]), Flags: markup.Escaped}
+	return ref.Value(), true
+}
+
+// set lets an attribute say a value; "" takes it away. One that says it already is left as it is written.
+func (t *tagEdits) set(name, value string) {
+	text := t.page.Text
+	start, stop, quote, has := markup.AttributeOf(text, t.open.Start, name)
+	now, _ := t.value(name)
+	switch {
+	case has && value == now && (value != "" || name == "href"), !has && value == "":
+	case value == "":
+		if from, to, ok := markup.AttributeSpan(text, t.open.Start, name); ok {
+			t.edits = append(t.edits, change.Edit{Start: from, End: to})
+		}
+	case has:
+		fresh := markup.EscapeAttribute(value, quote, true)
+		if quote == 0 && (start == stop || strings.ContainsAny(value, " \t\"'=<>`")) {
+			fresh = `"` + attribute(value) + `"`
+		}
+		if start == stop && quote == 0 && text[start-1] != '=' {
+			fresh = "=" + fresh // the attribute was written without a value
+		}
+		t.edits = append(t.edits, change.Edit{Start: start, End: stop, New: []byte(fresh)})
+	default:
+		at := t.open.NameEnd
+		if _, hrefEnd, q, ok := markup.AttributeOf(text, t.open.Start, "href"); ok && name != "href" {
+			at = hrefEnd
+			if q != 0 {
+				at++
+			}
+		}
+		t.edits = append(t.edits, change.Edit{Start: at, End: at, New: []byte(" " + name + `="` + attribute(value) + `"`)})
+	}
+}
+
+// newTab lets the link open in a new tab, or not. A link that opens in a frame or a window with a name keeps that.
+func (t *tagEdits) newTab(on bool) error {
+	target, _ := t.value("target")
+	is := strings.EqualFold(target, "_blank")
+	if is == on {
+		return nil
+	}
+	if on && target != "" {
+		return fault("This link opens in the frame or window %s. Take its `target` away in the source first, if it is to open in a new tab.", audit.Mono(target))
+	}
+	rel, _ := t.value("rel")
+	tokens := strings.Fields(rel)
+	named := func(names ...string) func(string) bool {
+		return func(token string) bool { return slices.Contains(names, strings.ToLower(token)) }
+	}
+	if on {
+		t.set("target", "_blank")
+		if !slices.ContainsFunc(tokens, named("noopener", "noreferrer")) {
+			t.set("rel", strings.Join(append(tokens, "noopener"), " "))
+		}
+		return nil
+	}
+	t.set("target", "")
+	if kept := slices.DeleteFunc(slices.Clone(tokens), named("noopener")); len(kept) < len(tokens) {
+		t.set("rel", strings.Join(kept, " "))
+	}
+	return nil
 }
 
 // IDFor makes an id of words, by the folder's habit, that is not on the page yet: small letters, joined by "-" or "_".
@@ -695,9 +768,12 @@ func NameFor(s *site.Snapshot, p string) (name, wrong string) {
 	if name != "" && path.Ext(name) == "" {
 		name += ".html"
 	}
+	fault := site.PathFault(name)
 	switch {
 	case name == "" || strings.HasSuffix(p, "/"):
 		return name, "needs a name"
+	case fault != "":
+		return name, fault
 	case s.Stands(name):
 		return name, "is there already"
 	case len(s.Folded(name)) > 0:

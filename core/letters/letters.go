@@ -183,3 +183,7 @@ func Near(name string, names []string, n int) []string {
 	slices.SortStableFunc(near, func(a, b string) int { return distance[a] - distance[b] })
 	return near[:min(n, len(near))]
 }
+
+// Mono sets letters as they stand in a file apart from the words of a sentence, in backticks. A backtick among them is
+// written as the letter that looks like it, so that it does not end them.
+func Mono(s string) string { return "`" + strings.ReplaceAll(s, "`", "ˋ") + "`" }

@@ -6,6 +6,8 @@ import (
 	"net/mail"
 	"strings"
 	"unicode/utf8"
+
+	"arvel/core/letters"
 )
 
 // Message is what a mail program makes of a mailto: link. All values are decoded.
@@ -72,39 +74,39 @@ func Fault(address string) string {
 	case trimmed == "":
 		return "an address is missing beside a comma"
 	case trimmed != address:
-		return "a space stands beside `" + trimmed + "`"
+		return "a space stands beside " + letters.Mono(trimmed)
 	case strings.Contains(trimmed, ";"):
 		return "addresses are parted by `,`, not by `;`"
 	case strings.Contains(trimmed, "&") && strings.Contains(trimmed[strings.IndexByte(trimmed, '&'):], "="):
 		return "the first field is parted by `&` where a `?` belongs"
 	case at < 0:
-		return "`" + trimmed + "` has no `@`"
+		return letters.Mono(trimmed) + " has no `@`"
 	case at == 0:
 		return "nothing stands before the `@`"
 	case at == len(trimmed)-1:
 		return "nothing stands after the `@`"
 	case strings.Count(trimmed, "@") > 1:
-		return "`" + trimmed + "` has more than one `@`"
+		return letters.Mono(trimmed) + " has more than one `@`"
 	case strings.ContainsAny(trimmed, " \t\r\n"):
-		return "`" + trimmed + "` has a space in it"
+		return letters.Mono(trimmed) + " has a space in it"
 	}
 	return domainFault(trimmed, trimmed[at+1:])
 }
 
 func domainFault(address, domain string) string {
 	if _, err := mail.ParseAddress(address); err != nil {
-		return "`" + address + "` is not the form of a mailbox"
+		return letters.Mono(address) + " is not the form of a mailbox"
 	}
 	if strings.HasPrefix(domain, "[") {
 		return ""
 	}
 	for label := range strings.SplitSeq(domain, ".") {
 		if label == "" || strings.HasPrefix(label, "-") || strings.HasSuffix(label, "-") || strings.ContainsAny(label, "_/:") {
-			return "`" + domain + "` is not the name of a host"
+			return letters.Mono(domain) + " is not the name of a host"
 		}
 	}
 	if !strings.Contains(domain, ".") {
-		return "`" + domain + "` is not the whole name of a host: it has no dot"
+		return letters.Mono(domain) + " is not the whole name of a host: it has no dot"
 	}
 	return ""
 }
@@ -125,7 +127,7 @@ func (m *Message) fields(list string) {
 		name, raw, hasValue := strings.Cut(part, "=")
 		name = Decode(name)
 		if !hasValue {
-			m.problem("`" + part + "` is no field; an `&` inside a text is written `%26`")
+			m.problem(letters.Mono(part) + " is no field; an `&` inside a text is written `%26`")
 			continue
 		}
 		m.checkEncoding(name, raw)
@@ -189,7 +191,7 @@ func (m *Message) field(name, value, raw string) {
 		m.Body = value
 	default:
 		if !token(name) {
-			m.problem("`" + name + "` is not the name of a field")
+			m.problem(letters.Mono(name) + " is not the name of a field")
 		}
 		m.Other = append(m.Other, Field{name, value})
 	}

@@ -117,7 +117,7 @@ func New(s *site.Snapshot, moves []Move, o Options) *Plan {
 		now: address.NewResolver(s.Place), then: address.NewResolver(s.Place),
 	}
 	for _, m := range moves {
-		if fault := PathFault(m.To); fault != "" {
+		if fault := site.PathFault(m.To); fault != "" {
 			p.clash("%s %s.", audit.Mono(m.To), fault)
 		}
 	}
@@ -211,59 +211,6 @@ func Innermost(moves []Move) []Move {
 // plain returns a path that was typed as the snapshot has it.
 func plain(p string) string { return strings.Trim(path.Clean("/"+p), "/") }
 
-// PathFault says what keeps a path from being one in the folder, as the end of a sentence that begins with it.
-func PathFault(to string) string {
-	switch {
-	case strings.Trim(to, "/") == "":
-		return "is no name"
-	case strings.HasPrefix(to, "/"):
-		return "begins with a slash; say where in the folder it is to stand"
-	case strings.ContainsAny(to, "\\\x00") || strings.ContainsFunc(to, func(r rune) bool { return r < ' ' }):
-		return "has characters in it that no host takes"
-	}
-	if len(to) > pathLimit {
-		return fmt.Sprintf("is %d bytes long, and a disk takes %d at most", len(to), pathLimit)
-	}
-	for part := range strings.SplitSeq(strings.TrimSuffix(to, "/"), "/") {
-		switch {
-		case len(part) > nameLimit:
-			return fmt.Sprintf("has a name of %d bytes in it, and a disk takes %d at most", len(part), nameLimit)
-		case part != ".." && part != "." && strings.TrimRight(part, ". ") != part:
-			return "has a name in it that ends in a dot or a space, which Windows can't keep"
-		case reserved[strings.ToLower(strings.TrimSpace(stem(part)))]:
-			return "has a name in it that Windows keeps for a device, so no file can have it there"
-		case part == "..":
-			return "lies outside of the folder"
-		case part == "" || part == ".":
-			return "has an empty part in it"
-		case strings.HasPrefix(part, "."):
-			return "begins with a dot, so it would not be read as part of the folder"
-		}
-	}
-	return ""
-}
-
-// A disk takes a name of so many bytes, and Arvel a path of so many within the folder.
-const (
-	nameLimit = 255
-	pathLimit = 3000
-)
-
-// stem returns a name up to its first dot.
-func stem(name string) string {
-	before, _, _ := strings.Cut(name, ".")
-	return before
-}
-
-// reserved are the names that Windows keeps for devices, with any extension.
-var reserved = func() map[string]bool {
-	m := map[string]bool{"con": true, "prn": true, "aux": true, "nul": true}
-	for n := '1'; n <= '9'; n++ {
-		m["com"+string(n)], m["lpt"+string(n)] = true, true
-	}
-	return m
-}()
-
 func (p *planner) one(from, to string) {
 	if before, twice := p.to[from]; twice && before != to {
 		p.clash("%s can't be moved to %s and to %s at once.", audit.Mono(from), audit.Mono(before), audit.Mono(to))
@@ -286,8 +233,8 @@ func (p *planner) check() {
 		}
 	}
 	for _, m := range p.Moves {
-		if len(m.To) > pathLimit {
-			p.clash("%s %s.", audit.Mono(m.To[:80]+" …"), PathFault(m.To))
+		if len(m.To) > site.PathLimit {
+			p.clash("%s %s.", audit.Mono(m.To[:80]+" …"), site.PathFault(m.To))
 		}
 		switch other, taken := folded[site.Fold(m.To)]; {
 		case taken && other == m.To:

@@ -32,8 +32,31 @@ type Cause struct {
 	Repairable, Certain int
 
 	// Key names the cause across readings of the folder.
-	Key string
+	Key Key
 }
+
+// Key names a cause by what it is about: paths and ids as they are, in fields of their own, whatever letters are in them.
+// The zero Key is that of no cause.
+type Key struct {
+	Kind KeyKind
+	// Subject is the file, folder, path or rule that it is about; Other what that is called instead, or the fragment.
+	Subject, Other string
+}
+
+// KeyKind is what kind of thing a cause is about.
+type KeyKind string
+
+// The kinds.
+const (
+	moved        KeyKind = "moved"    // a file, by where it is now
+	folderCalled KeyKind = "folder"   // a folder, by what it is called in references and in the folder
+	departed     KeyKind = "gone"     // a file that was deleted
+	missing      KeyKind = "name"     // a path at which nothing is
+	indexless    KeyKind = "index"    // a folder without an index page
+	otherCase    KeyKind = "case"     // a path, as it is written and as it is
+	fragment     KeyKind = "fragment" // a page and a fragment that is not on it
+	habit        KeyKind = "habit"    // a rule
+)
 
 // Explained is one finding of a cause, with its repairs, the best first.
 type Explained struct {
@@ -46,7 +69,7 @@ type Explained struct {
 // most of what is broken come first.
 func (p *Planner) Causes(r *audit.Report) []Cause {
 	all := p.explain(r)
-	byKey := map[string]*Cause{}
+	byKey := map[Key]*Cause{}
 	var order []*Cause
 	for _, list := range all {
 		for _, e := range list {
@@ -135,93 +158,91 @@ func (p *Planner) explain(r *audit.Report) [][]Explained {
 }
 
 // keyOf names the cause that a finding belongs to.
-func (p *Planner) keyOf(e Explained) string {
-	if len(e.Repairs) > 0 && e.Repairs[0].cause != "" {
+func (p *Planner) keyOf(e Explained) Key {
+	if len(e.Repairs) > 0 && e.Repairs[0].cause != (Key{}) {
 		return e.Repairs[0].cause
 	}
 	if e.Finding.Ref < 0 {
-		return "habit:" + e.Finding.Rule.Name
+		return Key{habit, e.Finding.Rule.Name, ""}
 	}
 	c := audit.NewCase(p.snapshot, e.File, int(e.Finding.Ref))
 	switch e.Finding.Rule.Name {
 	case "missing-file":
 		if d, gone := p.departed[c.Target().Path]; gone && d.To == "" {
-			return "gone:" + c.Target().Path
+			return Key{departed, c.Target().Path, ""}
 		}
-		return "name:" + c.Target().Path
+		return Key{missing, c.Target().Path, ""}
 	case "missing-index":
-		return "index:" + c.Target().Path
+		return Key{indexless, c.Target().Path, ""}
 	case "case-mismatch", "unicode-form":
 		if e.Finding.Place == nil {
-			return "case:" + differingPart(c.Target().Path, c.Landed().Path)
+			a, b := differingPart(c.Target().Path, c.Landed().Path)
+			return Key{otherCase, a, b}
 		}
 	case "missing-fragment":
-		return "fragment:" + c.Landed().Path + "#" + c.Fragment()
+		return Key{fragment, c.Landed().Path, c.Fragment()}
 	}
-	return "habit:" + e.Finding.Rule.Name
+	return Key{habit, e.Finding.Rule.Name, ""}
 }
 
 // differingPart returns the first part in which two paths differ that are the same but for letter case, both ways.
-func differingPart(written, real string) string {
-	a, b := strings.Split(written, "/"), strings.Split(real, "/")
-	for i := range min(len(a), len(b)) {
-		if a[i] != b[i] {
-			return strings.Join(b[:i], "/") + "/" + a[i] + ">" + b[i]
+func differingPart(written, real string) (a, b string) {
+	x, y := strings.Split(written, "/"), strings.Split(real, "/")
+	for i := range min(len(x), len(y)) {
+		if x[i] != y[i] {
+			return path.Join(append(y[:i:i], x[i])...), y[i]
 		}
 	}
-	return written + ">" + real
+	return written, real
 }
 
 // say finds the words for a cause.
 func (p *Planner) say(c *Cause) {
-	kind, rest, _ := strings.Cut(c.Key, ":")
+	rest, other := c.Key.Subject, c.Key.Other
 	n := len(c.Findings)
 	first := c.Findings[0]
-	switch kind {
-	case "moved":
+	switch c.Key.Kind {
+	case moved:
 		p.sayMoved(c, rest)
-	case "folder":
-		from, to, _ := strings.Cut(rest, ">")
+	case folderCalled:
 		c.Kind = "folder-renamed"
-		if p.renamed[from] == to {
-			c.Message = "The folder " + audit.Mono(from) + " is " + audit.Mono(to) + " now"
+		if p.renamed[rest] == other {
+			c.Message = "The folder " + audit.Mono(rest) + " is " + audit.Mono(other) + " now"
 			c.Evidence = "The record of the folder has its files under the old name; " + times(n, "reference still leads", "references still lead") + " there."
 			return
 		}
-		c.Message = "The folder " + audit.Mono(to) + " is written " + audit.Mono(from)
-		c.Evidence = "There is no folder " + audit.Mono(from) + "; what is looked for in it stands in " + audit.Mono(to+"/") + "." + so(c)
-	case "gone":
-		c.Kind, c.Message = "file-deleted", audit.Mono(rest)+" was taken away"
+		c.Message = "The folder " + audit.Mono(other) + " is written " + audit.Mono(rest)
+		c.Evidence = "There is no folder " + audit.Mono(rest) + "; what is looked for in it is in " + audit.Mono(other+"/") + "." + p.so(c)
+	case departed:
+		c.Kind, c.Message = "file-deleted", audit.Mono(rest)+" was deleted"
 		c.Evidence = "It was there when the folder was last read, and nothing like it is there now; " + times(n, "reference leads", "references lead") + " there."
-	case "name":
+	case missing:
 		c.Kind = "name"
-		c.Message = audit.Mono(rest) + " is referred to and not there"
+		c.Message = audit.Mono(rest) + " does not exist, but " + times(n, "reference leads", "references lead") + " to it"
 		if t := target(first); t != "" {
 			c.Message = "What is written " + audit.Mono(rest) + " is " + audit.Mono(t)
 			if site.Fold(path.Base(rest)) == site.Fold(path.Base(t)) {
 				looked, name := site.Cut(rest)
-				stands, _ := site.Cut(t)
-				c.Message = audit.Mono(name) + " is looked for in " + place(looked) + "; it stands in " + place(stands)
+				there, _ := site.Cut(t)
+				c.Message = audit.Mono(name) + " is not in " + place(looked) + ", but in " + place(there)
 			}
 		}
-		c.Evidence = sentence(first) + so(c)
-	case "index":
+		c.Evidence = p.sentence(first) + p.so(c)
+	case indexless:
 		c.Kind, c.Message = "name", "The folder "+audit.Mono(rest+"/")+" has no index page"
-		c.Evidence = "Visitors of it get an error or a bare list of files." + so(c)
-	case "case":
-		a, b, _ := strings.Cut(rest, ">")
-		c.Kind, c.Message = "name", audit.Mono(path.Base(a))+" is "+audit.Mono(path.Base(b))+" on disk"
-		c.Evidence = "The names differ in letter case or in how an accent is made up, which counts on most hosts." + so(c)
-	case "fragment":
-		page, id, _ := strings.Cut(rest, "#")
+		c.Evidence = "Visitors of it get an error or a bare list of files." + p.so(c)
+	case otherCase:
+		c.Kind, c.Message = "name", audit.Mono(path.Base(rest))+" is "+audit.Mono(path.Base(other))+" on disk"
+		c.Evidence = "The names differ in letter case or in how an accent is made up, which counts on most hosts." + p.so(c)
+	case fragment:
 		c.Kind = "fragment"
-		c.Message = audit.Mono("#"+id) + " is looked for on " + audit.Mono(page) + ", which has no such id"
+		c.Message = audit.Mono("#"+other) + " is looked for on " + audit.Mono(rest) + ", which has no such id"
 		if len(first.Repairs) > 0 {
-			if _, meant, ok := strings.Cut(first.Repairs[0].Written, "#"); ok && target(first) == page {
-				c.Message = audit.Mono("#"+id) + " is looked for on " + audit.Mono(page) + "; the id is " + audit.Mono(meant)
+			if _, meant, ok := strings.Cut(first.Repairs[0].Written, "#"); ok && target(first) == rest {
+				c.Message = audit.Mono("#"+other) + " is looked for on " + audit.Mono(rest) + "; the id is " + audit.Mono(meant)
 			}
 		}
-		c.Evidence = sentence(first) + so(c)
+		c.Evidence = p.sentence(first) + p.so(c)
 	default:
 		c.Kind = "habit"
 		headline, why := first.Finding.Say(audit.CaseOf(p.snapshot, first.Finding, first.File))
@@ -231,7 +252,7 @@ func (p *Planner) say(c *Cause) {
 			if c.Message == "" {
 				c.Message = headline + ", and " + times(n-1, "more like it", "more like it")
 			}
-			c.Evidence = "For example: " + why + so(c)
+			c.Evidence = "For example: " + why + p.so(c)
 		}
 	}
 }
@@ -244,8 +265,8 @@ var habits = map[string]string{
 	"disk-path": "Addresses name one person’s disk", "malformed-email": "E-mail links would not be read as meant", "malformed-url": "No address can be made of what is written",
 	"no-destination": "Links have no destination", "own-address": "The folder’s own address is written out in full", "nothing-to-click": "Links have nothing to click on",
 	"opener": "New tabs are opened without `rel`", "missing-alt": "Pictures have no alternative text", "address-in-text": "Words show another address than the link leads to",
-	"duplicate-id": "Ids stand on a page twice", "space-in-id": "Ids have spaces in them", "hash-in-id": "Ids begin with `#`", "file-name": "Names may not work everywhere",
-	"empty-page": "Pages have nothing on them", "missing-title": "Pages have no title", "unreached": "No way leads to some pages from the home page",
+	"duplicate-id": "Ids are on a page twice", "space-in-id": "Ids have spaces in them", "hash-in-id": "Ids begin with `#`", "file-name": "Names may not work everywhere",
+	"empty-page": "Pages have nothing on them", "missing-title": "Pages have no title", "unreached": "Some pages can’t be reached from the home page",
 	"dead-end": "No way leads on from some pages", "unused-file": "Nothing refers to some files",
 }
 
@@ -309,24 +330,20 @@ func times(n int, one, many string) string {
 	return fmt.Sprintf("%d %s", n, many)
 }
 
-// so tells how often a cause is met with, if it is more than once.
-func so(c *Cause) string {
+// so says how often a cause is met with, and in how many files, if it is more than once.
+func (p *Planner) so(c *Cause) string {
 	if len(c.Findings) == 1 {
 		return ""
 	}
-	return " It is so in " + where(c) + "."
-}
-
-// where tells on which pages the findings of a cause are.
-func where(c *Cause) string {
-	pages := map[int32]bool{}
+	files, noun := map[int32]bool{}, "page"
 	for _, e := range c.Findings {
-		pages[e.File] = true
+		files[e.File] = true
+		if !p.snapshot.Files[e.File].IsPage() {
+			noun = "file"
+		}
 	}
-	if len(c.Findings) == 1 {
-		return "in one place"
-	}
-	return times(len(c.Findings), "place", "places") + " on " + times(len(pages), "page", "pages")
+	on := map[string]string{"page": " on ", "file": " in "}[noun]
+	return fmt.Sprintf(" Found %d times,%s%s.", len(c.Findings), on, times(len(files), noun, noun+"s"))
 }
 
 func target(e Explained) string {
@@ -336,10 +353,11 @@ func target(e Explained) string {
 	return e.Repairs[0].Target
 }
 
-// sentence makes one of the reason of the best repair.
-func sentence(e Explained) string {
+// sentence says why the best repair is meant; where there is none, what the finding itself says of its letters.
+func (p *Planner) sentence(e Explained) string {
 	if len(e.Repairs) == 0 {
-		return "Nothing in the folder comes near to it."
+		_, why := e.Finding.Say(audit.CaseOf(p.snapshot, e.Finding, e.File))
+		return why
 	}
 	why := e.Repairs[0].Why
 	if why[0] >= 'a' && why[0] <= 'z' {

@@ -65,22 +65,22 @@ var happened = map[string]struct {
 	"a file was taken away": {
 		map[string]string{"index.html": `<a href="files/order.pdf">1</a><a href="files/order.pdf">2</a>`, "files/other.txt": "1"},
 		map[string]string{"files/order.pdf": "%PDF"},
-		"file-deleted", "`files/order.pdf` was taken away", "2 references lead there", 2, "",
+		"file-deleted", "`files/order.pdf` was deleted", "2 references lead there", 2, "",
 	},
 	"one name is mistyped again and again": {
 		map[string]string{"index.html": `<a href="pest.html">1</a>`, "visit.html": `<a href="pest.html">2</a>`, "pests.html": ""},
 		nil,
-		"name", "What is written `pest.html` is `pests.html`", "It is so in 2 places on 2 pages.", 2, "likely",
+		"name", "What is written `pest.html` is `pests.html`", "Found 2 times, on 2 pages.", 2, "likely",
 	},
 	"it stands in another folder": {
 		map[string]string{"index.html": `<a href="squash.html">1</a>`, "catalogue/squash.html": ""},
 		nil,
-		"name", "`squash.html` is looked for in the top of the folder; it stands in `catalogue/`", "", 1, "certain",
+		"name", "`squash.html` is not in the top of the folder, but in `catalogue/`", "", 1, "certain",
 	},
 	"nothing comes near": {
 		map[string]string{"index.html": `<a href="nothing-like-it.html">1</a>`},
 		nil,
-		"name", "`nothing-like-it.html` is referred to and not there", "Nothing in the folder comes near to it.", 1, "",
+		"name", "`nothing-like-it.html` does not exist, but 1 reference leads to it", "Nothing there has a similar name.", 1, "",
 	},
 	"a folder has no index page": {
 		map[string]string{"index.html": `<a href="news/">1</a>`, "visit.html": `<a href="news/">2</a>`, "news/2018.html": "1", "news/2017.html": "2"},
@@ -128,7 +128,7 @@ func TestCausesShareOutAllFindingsAndTheirRepairsMendThem(t *testing.T) {
 		report := audit.Judge(s, audit.Terms{})
 		p := repair.NewPlanner(s, past)
 		causes := p.Causes(report)
-		shared, keys := 0, map[string]bool{}
+		shared, keys := 0, map[repair.Key]bool{}
 		seen := map[[2]any]bool{}
 		for _, cause := range causes {
 			assert.False(t, keys[cause.Key], "%s: %s twice", name, cause.Key)

@@ -281,7 +281,7 @@ func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) 
 	}
 	for i, q := range exact {
 		certainty, weight := Likely, 40
-		why := "a " + audit.Mono(name) + " stands there"
+		why := "there is a file " + audit.Mono(name)
 		if len(exact) == 1 {
 			why = "it is the only " + audit.Mono(name) + " in the folder"
 		}
@@ -415,9 +415,9 @@ func (p *Planner) folders(c *audit.Case, s *suggestions, wanted string) {
 		if d != 1 {
 			why = "the folder is " + audit.Mono(real) + ", not " + audit.Mono(missing)
 		}
-		s.cause = "folder:" + path.Join(at, missing) + ">" + path.Join(at, real)
+		s.cause = Key{folderCalled, path.Join(at, missing), path.Join(at, real)}
 		p.suggest(c, s, target, certainty, 85-5*d, why)
-		s.cause = ""
+		s.cause = Key{}
 	}
 }
 

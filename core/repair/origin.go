@@ -50,6 +50,12 @@ func (p *Planner) findOrigins() {
 		}
 	}
 	r := address.NewResolver(s.Place)
+	both := map[string]bool{}
+	defer func() {
+		for old := range both {
+			delete(p.leftBehind, old)
+		}
+	}()
 	for i := range s.Files {
 		f := &s.Files[i]
 		if f.Doc == nil || f.Doc.HasBase {
@@ -78,6 +84,9 @@ func (p *Planner) findOrigins() {
 		}
 		p.origins[int32(i)] = o
 		if old := path.Join(o.dir, path.Base(f.Path)); o.sibling == "" && !s.Stands(old) {
+			if _, other := p.leftBehind[old]; other {
+				both[old] = true // only one of them can have been there, and nothing tells which
+			}
 			p.leftBehind[old] = int32(i)
 		}
 	}
@@ -285,9 +294,9 @@ func (p *Planner) fromOrigin(c *audit.Case, s *suggestions) {
 	case o.sure && !p.orphanLike(name, looked, p.snapshot.Files[l.File].Path):
 		certainty, why = Certain, "all of this page’s failing references land when read from "+place(o.dir)
 	}
-	s.cause = "moved:" + c.File.Path
+	s.cause = Key{moved, c.File.Path, ""}
 	p.suggest(c, s, p.snapshot.Files[l.File].Path, certainty, 120, why)
-	s.cause = ""
+	s.cause = Key{}
 }
 
 func place(dir string) string {
@@ -314,9 +323,9 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 		if d.Same {
 			certainty, why = Certain, "what stood there stands at "+audit.Mono(d.To)+" now, the same to the byte"
 		}
-		s.cause = "moved:" + d.To
+		s.cause = Key{moved, d.To, ""}
 		if from, to, ok := p.movedFolder(wanted); ok && d.To == to+strings.TrimPrefix(wanted, from) {
-			s.cause = "folder:" + from + ">" + to // the whole folder went
+			s.cause = Key{folderCalled, from, to} // the whole folder went
 		} else if p.slipAway(wanted, d.To) {
 			certainty = Likely
 		}
@@ -324,7 +333,7 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 			certainty = Likely
 		}
 		p.suggest(c, s, d.To, certainty, 110, why)
-		s.cause = ""
+		s.cause = Key{}
 		return true
 	}
 	p.once.Do(p.findOrigins)
@@ -335,15 +344,15 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 			certainty = Certain
 		}
 		file := p.snapshot.Files[to].Path
-		s.cause = "moved:" + file
+		s.cause = Key{moved, file, ""}
 		p.suggest(c, s, file, certainty, 105, audit.Mono(file)+" seems to have been moved from there")
-		s.cause = ""
+		s.cause = Key{}
 		return false
 	}
 	if from, to, ok := p.movedFolder(wanted); ok {
-		s.cause = "folder:" + from + ">" + to
+		s.cause = Key{folderCalled, from, to}
 		p.suggest(c, s, to+strings.TrimPrefix(wanted, from), Certain, 108, "the folder "+audit.Mono(from+"/")+" is "+audit.Mono(to+"/")+" now")
-		s.cause = ""
+		s.cause = Key{}
 		return true
 	}
 	return false
@@ -413,9 +422,20 @@ func (p *Planner) findMovedFolders() {
 			votes[[2]string{from, to}]++
 		}
 	}
+	most, tied := map[string]int{}, map[string]bool{}
 	for pair, n := range votes {
-		if n >= fewest && p.snapshot.Folders[pair[0]] == nil && n > votes[[2]string{pair[0], p.renamed[pair[0]]}] {
-			p.renamed[pair[0]] = pair[1]
+		from, to := pair[0], pair[1]
+		switch {
+		case n < fewest || p.snapshot.Folders[from] != nil:
+		case n > most[from]:
+			most[from], p.renamed[from], tied[from] = n, to, false
+		case n == most[from]:
+			tied[from] = true
+		}
+	}
+	for from := range tied { // two answers that are as good are none
+		if tied[from] {
+			delete(p.renamed, from)
 		}
 	}
 }

@@ -130,6 +130,9 @@ func departuresByPieces(s *site.Snapshot, past *Past, out []Departure, of []*Gon
 		}
 		if other, both := best[d.To]; both {
 			if shares[other] >= shares[i] {
+				if shares[other] == shares[i] { // nothing tells which of them it is
+					out[other].To, out[other].Copies = "", 0
+				}
 				d.To, d.Copies = "", 0
 				continue
 			}
@@ -178,12 +181,19 @@ func untie(departures []Departure, tied [][]string) {
 	}
 	for i, could := range tied {
 		d := &departures[i]
-		best := 0
+		best, tied, goal := 0, false, ""
 		for dir, n := range ways[path.Dir(d.From)] {
 			to := path.Join(dir, path.Base(d.From))
-			if (n > best || n == best && to < d.To) && slices.Contains(could, to) {
-				best, d.To, d.Copies = n, to, 1
+			switch {
+			case n < best || !slices.Contains(could, to):
+			case n > best:
+				best, goal, tied = n, to, false
+			default:
+				tied = true
 			}
+		}
+		if best > 0 && !tied {
+			d.To, d.Copies = goal, 1
 		}
 	}
 }

@@ -41,7 +41,7 @@ type Repair struct {
 	// Target is the path that it then lands on; "" for addresses outside.
 	Target string
 
-	cause string
+	cause Key
 }
 
 // Planner finds the repairs of one snapshot. It is safe for use by several goroutines.
@@ -113,17 +113,17 @@ type suggestion struct {
 	// weight orders suggestions of the same certainty, the greatest first.
 	weight int
 	why    string
-	// cause is the key of what happened, if the suggestion tells; see [Planner.Causes].
-	cause string
+	// cause is the key of what happened, if the suggestion says; see [Planner.Causes].
+	cause Key
 }
 
 type suggestions struct {
 	all   []suggestion
-	cause string // of those that are added now
+	cause Key // of those that are added now
 }
 
 func (s *suggestions) add(g suggestion) {
-	if g.cause == "" {
+	if g.cause == (Key{}) {
 		g.cause = s.cause
 	}
 	for i := range s.all {

@@ -506,6 +506,12 @@ func (f *Folder) source(c *course) string {
 	return ""
 }
 
+// isLink reports whether a symbolic link is at the path. What it leads to is somewhere else, and is not moved with it.
+func (f *Folder) isLink(p string) bool {
+	info, err := f.root.Lstat(filepath.FromSlash(p))
+	return err == nil && info.Mode()&fs.ModeSymlink != 0
+}
+
 func (f *Folder) stands(p string) bool {
 	_, err := f.root.Lstat(filepath.FromSlash(p))
 	return err == nil
@@ -787,7 +793,7 @@ func (f *Folder) stageOne(c *course, fresh bool) error {
 	}
 	if c.onlyMoves() {
 		err := f.root.Rename(filepath.FromSlash(from), filepath.FromSlash(c.beside))
-		if err == nil && fresh && !f.is(c.beside, c.have.hash) {
+		if err == nil && fresh && !f.isLink(c.beside) && !f.is(c.beside, c.have.hash) {
 			err = cmp.Or(f.root.Rename(filepath.FromSlash(c.beside), filepath.FromSlash(from)), errChanged)
 		}
 		return err

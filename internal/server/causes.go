@@ -2,6 +2,8 @@ package server
 
 import (
 	"context"
+	"net/url"
+	"strings"
 
 	"arvel/api"
 	"arvel/core/audit"
@@ -25,9 +27,28 @@ func (s *Server) ListCauses(_ context.Context, r api.ListCausesRequestObject) (a
 	return out, nil
 }
 
+// keyText writes a key as one text: its parts, encoded, with slashes between them.
+func keyText(k repair.Key) string {
+	return string(k.Kind) + "/" + url.PathEscape(k.Subject) + "/" + url.PathEscape(k.Other)
+}
+
+// keyOfText reads what keyText wrote; the zero Key, which is that of no cause, for anything else.
+func keyOfText(text string) repair.Key {
+	parts := strings.Split(text, "/")
+	if len(parts) != 3 {
+		return repair.Key{}
+	}
+	subject, err := url.PathUnescape(parts[1])
+	other, err2 := url.PathUnescape(parts[2])
+	if err != nil || err2 != nil {
+		return repair.Key{}
+	}
+	return repair.Key{Kind: repair.KeyKind(parts[0]), Subject: subject, Other: other}
+}
+
 func causeOf(c *repair.Cause) api.Cause {
 	return api.Cause{
-		Key: c.Key, Kind: c.Kind, Message: c.Message, Evidence: c.Evidence, Findings: len(c.Findings), Broken: c.Broken,
+		Key: keyText(c.Key), Kind: c.Kind, Message: c.Message, Evidence: c.Evidence, Findings: len(c.Findings), Broken: c.Broken,
 		State: api.CauseState(c.Worst().String()), Certainty: c.Certainty, Repairable: c.Repairable, Certain: c.Certain,
 	}
 }
@@ -38,7 +59,7 @@ func (s *Server) GetCause(_ context.Context, r api.GetCauseRequestObject) (api.G
 	if err != nil {
 		return nil, err
 	}
-	c, err := v.Cause(r.Params.Key)
+	c, err := v.Cause(keyOfText(r.Params.Key))
 	if err != nil {
 		return nil, err
 	}
@@ -77,7 +98,7 @@ func (s *Server) GetCauseDiff(_ context.Context, r api.GetCauseDiffRequestObject
 	if err != nil {
 		return nil, err
 	}
-	set, _, err := v.Planned(r.Params.Key, repair.Possible, nil)
+	set, _, err := v.Planned(keyOfText(r.Params.Key), repair.Possible, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -95,7 +116,11 @@ func (s *Server) RepairCauses(_ context.Context, r api.RepairCausesRequestObject
 	if !known {
 		return nil, &workbench.SettingError{Sentence: "A repair is certain, likely or possible, not " + audit.Mono(string(r.Body.Certainty)) + "."}
 	}
-	id, n, err := w.RepairCauses(text(r.Body.Key), least, atsOf(r.Body.Leave))
+	key := keyOfText(text(r.Body.Key))
+	if key == (repair.Key{}) && text(r.Body.Key) != "" {
+		return nil, &workbench.GoneError{Sentence: "There is no such cause."}
+	}
+	id, n, err := w.RepairCauses(key, least, atsOf(r.Body.Leave))
 	if err != nil {
 		return nil, err
 	}
@@ -108,5 +133,5 @@ func (s *Server) SetCauseAside(_ context.Context, r api.SetCauseAsideRequestObje
 	if err != nil {
 		return nil, err
 	}
-	return api.SetCauseAside204Response{}, w.SetCauseAside(r.Params.Key, r.Body.Reason)
+	return api.SetCauseAside204Response{}, w.SetCauseAside(keyOfText(r.Params.Key), r.Body.Reason)
 }

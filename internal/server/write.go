@@ -133,7 +133,11 @@ func (s *Server) Compose(_ context.Context, r api.ComposeRequestObject) (api.Com
 	if err != nil {
 		return nil, err
 	}
+	if r.Body.Page == "" {
+		return nil, &workbench.GoneError{Sentence: "Say which page is to be written in."}
+	}
 	from, to := markup.ByteOf(r.Body.Text, r.Body.From), markup.ByteOf(r.Body.Text, r.Body.To)
+	from, to = min(from, to), max(from, to)
 	c := composing{w: w, v: v, p: p, body: r.Body, from: from, to: to}
 	edits, err := c.edits()
 	if err != nil {
@@ -153,11 +157,11 @@ func (s *Server) Compose(_ context.Context, r api.ComposeRequestObject) (api.Com
 	}
 	out.Written = strings.Join(written, "…")
 	if c.copied != "" {
-		out.Lands = "was copied from `" + c.copied + "`"
+		out.Lands = "was copied from " + audit.Mono(c.copied)
 	} else if target := c.target(); target != "" {
 		cs := audit.Imagine(v.Snapshot, c.file(), p.Way(target))
 		verb, where, note := cs.Destination()
-		out.Lands = strings.TrimSpace(verb + " `" + where + "` " + note)
+		out.Lands = strings.TrimSpace(verb + " " + audit.Mono(where) + " " + note)
 	}
 	return out, nil
 }
@@ -208,6 +212,9 @@ func (c *composing) edits() ([]change.Edit, error) {
 			return nil, err
 		}
 	}
+	if b.Action == api.ComposingActionEMail && b.Message == nil {
+		return nil, &compose.PlaceError{Sentence: "Say whom the message is to go to."}
+	}
 	switch b.Action {
 	case api.ComposingActionLook:
 		c.look()
@@ -223,7 +230,7 @@ func (c *composing) edits() ([]change.Edit, error) {
 			return nil, &compose.PlaceError{Sentence: "A mail program would not read that as meant: " + problems[0] + "."}
 		}
 		l := compose.Link{Target: target, Text: text(b.Words), Title: text(b.Title), Language: text(b.Language), NewTab: b.NewTab != nil && *b.NewTab}
-		if l.Text == "" && b.Action == api.ComposingActionEMail {
+		if l.Text == "" && b.Action == api.ComposingActionEMail && b.Message != nil {
 			l.Text = b.Message.To
 		}
 		if open, _ := c.p.Around(c.from); open == nil && c.from != c.to {
@@ -317,7 +324,7 @@ func (c *composing) giveID(target *string) ([]change.Edit, error) {
 		if c.body.Carry == nil || !*c.body.Carry {
 			return nil, nil
 		}
-		title := fmt.Sprintf("The heading “%s” on `%s` given the id `%s`", heading, file, id)
+		title := "The heading “" + strings.ReplaceAll(heading, "`", "ˋ") + "” on " + audit.Mono(file) + " given the id " + audit.Mono(id)
 		return nil, c.w.Carried(title, file, page.Text, edits)
 	}
 	return nil, nil
@@ -390,7 +397,7 @@ func (s *Server) MakePage(_ context.Context, r api.MakePageRequestObject) (api.M
 	if r.Body.Check != nil && *r.Body.Check {
 		name, wrong := compose.NameFor(v.Snapshot, r.Body.Path)
 		if wrong != "" {
-			return nil, &workbench.NameError{Sentence: "`" + name + "` " + wrong + "."}
+			return nil, &workbench.NameError{Sentence: audit.Mono(name) + " " + wrong + "."}
 		}
 		return api.MakePage200JSONResponse{Path: name}, nil
 	}
@@ -450,7 +457,8 @@ func letter(m mailbox.Message) []byte {
 	var b bytes.Buffer
 	line := func(name, value string) {
 		if value != "" {
-			fmt.Fprintf(&b, "%s: %s\r\n", name, value)
+			// A line break in a value would begin a field of its own.
+			fmt.Fprintf(&b, "%s: %s\r\n", name, strings.NewReplacer("\r", " ", "\n", " ").Replace(value))
 		}
 	}
 	people := func(list []string) string {

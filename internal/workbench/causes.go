@@ -9,25 +9,25 @@ import (
 )
 
 // Cause returns the cause with the key, or a *GoneError if what it explained is mended or changed.
-func (v *View) Cause(key string) (*repair.Cause, error) {
+func (v *View) Cause(key repair.Key) (*repair.Cause, error) {
 	causes := v.Causes()
 	for i := range causes {
 		if causes[i].Key == key {
 			return &causes[i], nil
 		}
 	}
-	return nil, &GoneError{"What this was about is not there any more: it was mended, or the files changed."}
+	return nil, &GoneError{"This is no longer so: it was mended, or the files changed."}
 }
 
 // At names a reference on its page by its key.
 type At struct{ Page, Key string }
 
 // Planned returns the change set that writes the best repairs of a cause that are at least so certain, but for those to
-// leave; of all causes where the key is "".
-func (v *View) Planned(key string, least repair.Certainty, leave []At) (change.Set, int, error) {
+// leave; of all causes where the key is zero.
+func (v *View) Planned(key repair.Key, least repair.Certainty, leave []At) (change.Set, int, error) {
 	causes := v.Causes()
 	title := ""
-	if key != "" {
+	if key != (repair.Key{}) {
 		c, err := v.Cause(key)
 		if err != nil {
 			return change.Set{}, 0, err
@@ -59,7 +59,7 @@ func (v *View) Planned(key string, least repair.Certainty, leave []At) (change.S
 }
 
 // RepairCauses carries out what [View.Planned] plans and returns how many references it repaired.
-func (w *Workbench) RepairCauses(key string, least repair.Certainty, leave []At) (id int64, repaired int, err error) {
+func (w *Workbench) RepairCauses(key repair.Key, least repair.Certainty, leave []At) (id int64, repaired int, err error) {
 	v, done, err := w.toChange()
 	if err != nil {
 		return 0, 0, err
@@ -77,7 +77,7 @@ func (w *Workbench) RepairCauses(key string, least repair.Certainty, leave []At)
 }
 
 // SetCauseAside sets all findings of a cause aside.
-func (w *Workbench) SetCauseAside(key, reason string) error {
+func (w *Workbench) SetCauseAside(key repair.Key, reason string) error {
 	v := w.View()
 	if v == nil {
 		return ErrNotReady

@@ -128,9 +128,9 @@ func (w *Workbench) Rewrite(page, wanted, written string) (id int64, fresh strin
 
 func title(page string, r *markup.Reference, written string) string {
 	if r.Flags&markup.NoValue != 0 {
-		return fmt.Sprintf("`%s` given to a link on `%s`", written, page)
+		return audit.Mono(written) + " given to a link on " + audit.Mono(page)
 	}
-	return fmt.Sprintf("`%s` became `%s` on `%s`", r.Written, written, page)
+	return audit.Mono(r.Written) + " became " + audit.Mono(written) + " on " + audit.Mono(page)
 }
 
 // toChange takes the right to change files, which done gives back, and returns the view as it is then.

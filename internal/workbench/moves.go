@@ -368,16 +368,16 @@ func (w *Workbench) MakeFolder(p string) (int64, error) {
 		return 0, err
 	}
 	defer done()
-	if fault := relocate.PathFault(p); fault != "" {
+	if fault := site.PathFault(p); fault != "" {
 		return 0, &ClashError{[]string{audit.Mono(p) + " " + fault + "."}}
 	}
 	if v.Snapshot.Stands(p) || w.folder.IsFolder(p) {
-		return 0, &ClashError{[]string{"`" + p + "` is there already."}}
+		return 0, &ClashError{[]string{audit.Mono(p) + " is there already."}}
 	}
 	if site.IsExtension(path.Ext(p)) {
-		return 0, &ClashError{[]string{"`" + p + "` has the extension of a file. Give a folder a name without one."}}
+		return 0, &ClashError{[]string{audit.Mono(p) + " has the extension of a file. Give a folder a name without one."}}
 	}
-	return w.carry(change.Set{Title: "Folder `" + p + "` made", Folders: []string{p}}, 0, nil)
+	return w.carry(change.Set{Title: "Folder " + audit.Mono(p) + " made", Folders: []string{p}}, 0, nil)
 }
 
 // EmptyFolders lists the names of the folders in the folder at p in which nothing stands that the view knows of.

@@ -67,7 +67,7 @@ func (w *Workbench) Save(page, text string, base change.Hash) (id int64, err err
 		return 0, w.store.Explained(err)
 	}
 	if len(edits) > 0 {
-		set := change.Set{Title: "`" + page + "` edited", Files: []change.File{{Kind: change.Edited, Path: page, Before: base, Edits: edits}}}
+		set := change.Set{Title: audit.Mono(page) + " edited", Files: []change.File{{Kind: change.Edited, Path: page, Before: base, Edits: edits}}}
 		if id, err = w.carry(set, 0, nil); err != nil {
 			return 0, errors.Join(err, w.store.KeepDraft(w.ID, store.Draft{Page: page, Text: text, Base: base}))
 		}
@@ -126,7 +126,7 @@ func (w *Workbench) LinkWords(ctx context.Context, words, target string, leave [
 	if err != nil {
 		return nil, 0, err
 	}
-	set := change.Set{Title: "“" + words + "” made links to `" + target + "`"}
+	set := change.Set{Title: "“" + words + "” made links to " + audit.Mono(target)}
 	for _, f := range list {
 		at, set.Files = append(at, f.WordsAt), append(set.Files, f.File)
 	}
@@ -288,7 +288,7 @@ func (w *Workbench) NewPage(pattern, p string, n compose.New) (string, int64, er
 	defer done()
 	name, wrong := compose.NameFor(v.Snapshot, p)
 	if wrong != "" {
-		return "", 0, &NameError{"`" + name + "` " + wrong + "."}
+		return "", 0, &NameError{audit.Mono(name) + " " + wrong + "."}
 	}
 	content := n.Bare(v.Snapshot, name)
 	if pattern != "" {
@@ -300,7 +300,7 @@ func (w *Workbench) NewPage(pattern, p string, n compose.New) (string, int64, er
 			return "", 0, err
 		}
 	}
-	id, err := w.carry(change.Set{Title: "Page `" + name + "` made", Files: []change.File{{Kind: change.Made, Path: name, Content: content}}}, 0, nil)
+	id, err := w.carry(change.Set{Title: "Page " + audit.Mono(name) + " made", Files: []change.File{{Kind: change.Made, Path: name, Content: content}}}, 0, nil)
 	return name, id, err
 }
 
@@ -313,9 +313,9 @@ func (w *Workbench) AddPicture(name string, b []byte) (p string, width, height i
 	ext := site.ContentOf(b[:min(len(b), site.HeadSize)])
 	switch {
 	case len(b) > PictureLimit:
-		return "", 0, 0, &NameError{fmt.Sprintf("`%s` has %d MB. A picture that large makes visitors wait; make it smaller first, to less than 40 MB.", name, len(b)>>20)}
+		return "", 0, 0, &NameError{fmt.Sprintf("%s has %d MB. A picture that large makes visitors wait; make it smaller first, to less than 40 MB.", audit.Mono(name), len(b)>>20)}
 	case site.KindOf("x"+ext) != site.Image && !strings.EqualFold(path.Ext(name), ".svg"):
-		return "", 0, 0, &NameError{"`" + name + "` is no picture: its first bytes are not those of one."}
+		return "", 0, 0, &NameError{audit.Mono(name) + " is no picture: its first bytes are not those of one."}
 	}
 	v, done, err := w.toChange()
 	if err != nil {
@@ -335,7 +335,7 @@ func (w *Workbench) AddPicture(name string, b []byte) (p string, width, height i
 	if config, _, err := image.DecodeConfig(bytes.NewReader(b)); err == nil {
 		width, height = config.Width, config.Height
 	}
-	_, err = w.carry(change.Set{Title: "Picture `" + p + "` added", Files: []change.File{{Kind: change.Made, Path: p, Content: b}}}, 0, nil)
+	_, err = w.carry(change.Set{Title: "Picture " + audit.Mono(p) + " added", Files: []change.File{{Kind: change.Made, Path: p, Content: b}}}, 0, nil)
 	return p, width, height, err
 }
 

@@ -97,12 +97,12 @@ function LiveLine({ said }: { said: { text: string; at: number } | undefined }) 
   }, []);
   let text = data?.readAt ? `Watching · read ${ago(new Date(data.readAt).getTime(), now)}` : "";
   if (last?.event.paths && now - last.at < told) text = describe(last.event);
-  if (said && now - said.at < told) text = said.text;
+  const title = said && now - said.at < told && connected && data?.state !== "failed" ? said.text : undefined;
   if (data?.state === "failed") text = data.problem ?? "";
   if (!connected) text = "Arvel does not answer · trying again";
   return (
     <span role="status" className="max-w-[40%] shrink-0 truncate text-[13px] text-on-line-second">
-      <Sentence text={text} />
+      {title ? <Sentence text={title} /> : text}
     </span>
   );
 }

@@ -38,15 +38,18 @@ export function DestinationProvider({ children }: { children: ReactNode }) {
   const view = useLocation({ select: (at) => at.pathname });
   const [pointed, point] = useState<In>();
   const [selected, select] = useState<In>();
+  const set = useMemo(
+    () => ({
+      point: (to: Pointed | undefined) => point(to && { view, to }),
+      select: (to: Pointed | undefined) => select(to && { view, to }),
+    }),
+    [view],
+  );
   const value = useMemo(() => {
     // What another view said of its rows is not of this one.
     const here = (what: In | undefined) => (what?.view === view ? what.to : undefined);
-    return {
-      shown: here(pointed) ?? here(selected),
-      point: (to: Pointed | undefined) => point(to && { view, to }),
-      select: (to: Pointed | undefined) => select(to && { view, to }),
-    };
-  }, [view, pointed, selected]);
+    return { shown: here(pointed) ?? here(selected), ...set };
+  }, [view, pointed, selected, set]);
   return <DestinationContext value={value}>{children}</DestinationContext>;
 }
 

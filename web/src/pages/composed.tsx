@@ -84,7 +84,14 @@ export function Write({
         </div>
       )}
       <div className="mt-2 flex items-center gap-3">
-        <Button disabled={!ready && !isFetching} onClick={() => setPressed(true)} type="submit">
+        <Button
+          disabled={!ready && !isFetching}
+          type="submit"
+          onClick={(e) => {
+            e.preventDefault(); // by the time the browser would send the form, it may be gone
+            setPressed(true);
+          }}
+        >
           {word}
         </Button>
         {children}

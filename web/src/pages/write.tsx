@@ -54,6 +54,8 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
   const view = useRef<EditorView>(undefined);
   const base = useRef<Base>(undefined);
   const saved = useRef<string>(undefined);
+  /** What was typed, as it was last kept. */
+  const kept = useRef<string>(undefined);
   const [dirty, setDirty] = useState(false);
   const [said, setSaid] = useState("");
   const [problem, setProblem] = useState<unknown>();
@@ -65,6 +67,7 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
     if (!v || !base.current) return;
     const text = v.state.doc.toString();
     const body = text === base.current.text ? { page } : { page, text, base: base.current.hash };
+    kept.current = text;
     await answer(api.PUT("/folders/{folder}/draft", { ...here, body })).catch(setProblem);
   });
   const judge = useLater(own.judge, async () => {
@@ -230,6 +233,18 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
       setDirty(v.state.doc.toString() !== data.text);
       if (v.state.doc.toString() === data.text) mark();
       draft.soon();
+      return;
+    }
+    if (data.draft && !data.draft.stale && text === kept.current) {
+      // A change of Arvel's went over the page, and took along what was typed.
+      base.current = { hash: data.hash, text: data.text };
+      const fresh = data.draft.text;
+      let from = 0;
+      while (from < text.length && text[from] === fresh[from]) from++;
+      let end = 0;
+      while (end < text.length - from && end < fresh.length - from && text.at(-1 - end) === fresh.at(-1 - end)) end++;
+      v.dispatch({ changes: { from, to: text.length - end, insert: fresh.slice(from, fresh.length - end) } });
+      setDirty(fresh !== data.text);
       return;
     }
     // Somebody else saved the file: what is typed here is kept beside it, and both stand for choosing.
