@@ -30,7 +30,21 @@ const (
 	OtherScheme
 	// Malformed: no URL can be made of it.
 	Malformed
+	// TooLong: it is longer than [MaxLength], so it is not looked at any further.
+	TooLong
 )
+
+// MaxLength is the length in bytes above which an address is not parsed. Addresses that hold their own content, such as
+// data:, may be longer.
+const MaxLength = 8192
+
+// Shortened returns the beginning of an address that is too long to be shown.
+func Shortened(value string) string {
+	if len(value) <= 80 {
+		return value
+	}
+	return strings.ToValidUTF8(value[:80], "") + "…"
+}
 
 // Target is where a reference leads.
 type Target struct {
@@ -116,6 +130,13 @@ var plain = func() (t [256]bool) {
 
 // Resolve works out where value, a reference's decoded value, leads.
 func (r *Resolver) Resolve(value string) Target {
+	if len(value) > MaxLength {
+		scheme := SchemeOf(value)
+		if k := kindOf(scheme); k == Data || k == Script {
+			return Target{Kind: k, Scheme: scheme, URL: value}
+		}
+		return Target{Kind: TooLong, Scheme: scheme}
+	}
 	if t, ok := elsewhere(value); ok && (r.place.Published == "" || !r.place.publishes(t.URL)) {
 		return t
 	}

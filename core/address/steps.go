@@ -77,6 +77,9 @@ func SchemeOf(value string) string {
 // Steps takes value apart into the steps that lead from where the page's references start (its own folder, or
 // that of its base element) to the landing, as they are written.
 func (r *Resolver) Steps(value string) []Step {
+	if len(value) > MaxLength {
+		return []Step{{Kind: Outside, Written: Shortened(value)}}
+	}
 	value = cleaned(value)
 	path, query, fragment := Split(value)
 	at := names(r.Start())

@@ -94,6 +94,7 @@ func TestEachRuleFindsItsMistake(t *testing.T) {
 		`<a href=" ">x</a>`:                                 "no-destination",
 		`<a href="#">More soup</a>`:                         "no-destination",
 		`<img src="">`:                                      "no-destination",
+		`<a href="` + strings.Repeat("x/", 5000) + `">`:     "too-long",
 		`<a href="https://a b/">`:                           "malformed-url",
 		`<a href="../../index.html">`:                       "climbs-out",
 	} {
@@ -135,8 +136,8 @@ func TestLeadingSlashByPlace(t *testing.T) {
 func TestSentencesNameTheLetters(t *testing.T) {
 	for link, want := range map[string]string{
 		`<img src="../image/leek.png">`: "`image/leek.png` is not there: the top of the folder has no `image`. `images` is one letter away.",
-		`<a href="#Beans">`:             "The link stays on this page, but nothing on it bears the id `Beans`. `beans` differs in letter case, and letter case counts.",
-		`<a href="saving.html#drying">`: "`guides/saving.html` is there, but nothing on it bears the id `drying`. It has no ids at all.",
+		`<a href="#Beans">`:             "The link stays on this page, but nothing on it has the id `Beans`. `beans` differs in letter case, and letter case counts.",
+		`<a href="saving.html#drying">`: "`guides/saving.html` is there, but nothing on it has the id `drying`. It has no ids at all.",
 		`<a href="../notes/">`:          "The folder is there, but it holds no `index.html` and no `index.htm`, so a visitor gets an error or a bare list of files.",
 	} {
 		_, _, c := judged(t, root, link)

@@ -68,22 +68,26 @@ func (c *Case) stands(st address.Step) bool {
 // standing returns what does stand where the step fails.
 func (c *Case) standing(st address.Step) (shown []string, near int) {
 	var names []string
-	wanted := strings.TrimPrefix(st.Written, "#")
+	wanted := address.Unescape(strings.TrimPrefix(st.Written, "#"))
 	switch st.Kind {
 	case address.Fragment:
 		if page := c.Landed(); page != nil && c.Ref.Flags&markup.ByMap != 0 {
 			names = page.Doc.Maps
+			shown = letters.NewIndex(names).Near(wanted, namesShown)
 		} else if page != nil {
-			names = IDs(page)
+			index := c.Snapshot.IDsOn(page.Doc)
+			names, shown = index.Names(), index.Near(wanted, namesShown)
 		}
 	case address.Enter, address.Name:
 		dir, _ := site.Cut(st.Path)
 		if f := c.Snapshot.Folders[dir]; f != nil {
 			names = f.Names
+			for _, n := range c.Snapshot.NamesIn(f).Near(wanted, namesShown) {
+				shown = append(shown, withSlash(f, n))
+			}
 		}
 	}
-	shown = letters.Near(address.Unescape(wanted), names, namesShown)
-	near = nearest(address.Unescape(wanted), shown)
+	near = nearest(wanted, shown)
 	// Where a folder is missing, the folders come before the files, and the other way round.
 	for _, folders := range []bool{st.Kind == address.Enter, st.Kind != address.Enter} {
 		for _, n := range names {
@@ -93,6 +97,14 @@ func (c *Case) standing(st address.Step) (shown []string, near int) {
 		}
 	}
 	return shown, near
+}
+
+// withSlash returns a name in a folder as the folder has it: with a slash, if it is a folder's.
+func withSlash(f *site.Folder, name string) string {
+	if _, is := slices.BinarySearch(f.Names, name); is {
+		return name
+	}
+	return name + "/"
 }
 
 // nearest counts the names, which are sorted by how near they are, that are as near as the first.
@@ -132,8 +144,11 @@ func (c *Case) Destination() (verb, where, note string) {
 	case site.OutOfFolder:
 		return "leads to", t.Path, "which is outside of the folder"
 	case site.Nowhere:
-		if t.Kind == address.Malformed {
+		switch t.Kind {
+		case address.Malformed:
 			return "leads nowhere", "", "no address can be made of it"
+		case address.TooLong:
+			return "leads nowhere", "", "it is too long for an address"
 		}
 		return "names", t.URL, "which is on one person's disk"
 	case site.NotJudged:

@@ -14,9 +14,9 @@ var missingFile = &Rule{
 	Say: func(c *Case) (headline, sentence string) {
 		path := c.Target().Path
 		headline = "Nothing is at " + Mono(path)
-		folder, missing, names := c.Snapshot.Breaks(path)
+		folder, missing, _ := c.Snapshot.Breaks(path)
 		sentence = Mono(path) + " is not there: " + inFolder(folder) + " no " + Mono(missing) + "."
-		if near := letters.Near(missing, names, 2); len(near) > 0 {
+		if near := c.Snapshot.NamesIn(c.Snapshot.Folders[folder]).Near(missing, 2); len(near) > 0 {
 			return headline, sentence + " " + sayNear(missing, near)
 		}
 		return headline, sentence + " Nothing there has a similar name."

@@ -4,7 +4,6 @@ import (
 	"strconv"
 	"strings"
 
-	"arvel/core/letters"
 	"arvel/core/markup"
 	"arvel/core/site"
 )
@@ -16,7 +15,7 @@ var missingFragment = &Rule{
 	Say: func(c *Case) (headline, sentence string) {
 		wanted, page := c.Fragment(), c.Landed()
 		if c.Ref.Flags&markup.ByMap != 0 {
-			return "No map has the name " + Mono(wanted), Mono(c.Ref.Written) + " names a map of the picture's areas, but no " + Mono("map") + " on this page bears that name, so nothing on the picture can be clicked."
+			return "No map has the name " + Mono(wanted), Mono(c.Ref.Written) + " names a map of the picture's areas, but no " + Mono("map") + " on this page has that name, so nothing on the picture can be clicked."
 		}
 		headline = "No element has the id " + Mono(wanted)
 		where := Mono(page.Path) + " is there"
@@ -26,13 +25,13 @@ var missingFragment = &Rule{
 		if c.Ref.Flags&markup.ByID != 0 {
 			where = Mono(c.Ref.Attribute.String()) + " names an element of this page"
 		}
-		sentence = where + ", but nothing on it bears the id " + Mono(wanted) + "."
-		ids := IDs(page)
-		switch near := letters.Near(wanted, ids, 1); {
-		case len(ids) == 0:
+		sentence = where + ", but nothing on it has the id " + Mono(wanted) + "."
+		ids := c.Snapshot.IDsOn(page.Doc)
+		switch near := ids.Near(wanted, 1); {
+		case len(ids.Names()) == 0:
 			sentence += " It has no ids at all."
 		case len(near) == 0:
-			sentence += " It has " + count(len(ids), "id") + ", none of them near to that."
+			sentence += " It has " + count(len(ids.Names()), "id") + ", none of them near to that."
 		case strings.EqualFold(near[0], wanted):
 			sentence += " " + Mono(near[0]) + " differs in letter case, and letter case counts."
 		default:
@@ -40,20 +39,6 @@ var missingFragment = &Rule{
 		}
 		return headline, sentence
 	},
-}
-
-// IDs returns the names on a page that a fragment can land on.
-func IDs(f *site.File) []string {
-	if f.Doc == nil {
-		return nil
-	}
-	names := make([]string, 0, len(f.Doc.Anchors))
-	for i := range f.Doc.Anchors {
-		if a := &f.Doc.Anchors[i]; !a.Inert {
-			names = append(names, a.Name)
-		}
-	}
-	return names
 }
 
 // count says a number with its noun.

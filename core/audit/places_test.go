@@ -109,7 +109,7 @@ func TestReferencesBetweenElementsAreLookedUp(t *testing.T) {
 	c := audit.NewCase(s, 0, 1)
 	headline, sentences := c.Explain(r.Of(0, 1))
 	assert.Equal(t, "No element has the id `Name`", headline)
-	assert.Equal(t, "`for` names an element of this page, but nothing on it bears the id `Name`. `name` differs in letter case, and letter case counts.", sentences[0])
+	assert.Equal(t, "`for` names an element of this page, but nothing on it has the id `Name`. `name` differs in letter case, and letter case counts.", sentences[0])
 	assert.Equal(t, []string{"name"}, c.Stair()[0].Names[:1])
 }
 

@@ -61,6 +61,7 @@ type Rule struct {
 
 // Rules is the table of all rules, the more exact ones first.
 var Rules = []*Rule{
+	tooLong,
 	noDestination,
 	mistypedScheme,
 	diskPath,

@@ -176,17 +176,17 @@ func lines(src []byte, edits []Edit, together bool, unit int, decode func([]byte
 	out := make([]Line, 0, len(edits))
 	number, counted := 1, 0
 	for i := 0; i < len(edits); {
-		start := lineStart(src, edits[i].Start)
 		end := lineEnd(src, edits[i].End)
 		first := i
 		for i++; together && i < len(edits) && edits[i].Start < end; i++ {
 			end = lineEnd(src, edits[i].End)
 		}
-		number += bytes.Count(src[min(counted, start):start], []byte("\n")) // it may be the same line again
-		counted = start
-		from, to := max(start, edits[first].Start-lineLimit), min(end, edits[i-1].End+lineLimit)
-		from += (edits[first].Start - from) % unit
-		to -= (to - edits[first].Start) % unit
+		at := edits[first].Start
+		number += bytes.Count(src[min(counted, at):at], []byte("\n")) // it may be the same line again
+		counted = at
+		from, to := lineStart(src, at), end
+		from += (at - from) % unit
+		to -= (to - at) % unit
 		var after []byte
 		last := from
 		for _, e := range edits[first:i] {
@@ -199,15 +199,18 @@ func lines(src []byte, edits []Edit, together bool, unit int, decode func([]byte
 	return out, nil
 }
 
+// lineStart returns where the line at i begins, or what of it is shown; lineEnd where that ends.
 func lineStart(src []byte, i int) int {
-	for i > 0 && src[i-1] != '\n' && src[i-1] != '\r' {
+	least := max(0, i-lineLimit)
+	for i > least && src[i-1] != '\n' && src[i-1] != '\r' {
 		i--
 	}
 	return i
 }
 
 func lineEnd(src []byte, i int) int {
-	for i < len(src) && src[i] != '\n' && src[i] != '\r' {
+	most := min(len(src), i+lineLimit)
+	for i < most && src[i] != '\n' && src[i] != '\r' {
 		i++
 	}
 	return i

@@ -6,6 +6,7 @@ package compose
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"path"
 	"slices"
@@ -32,6 +33,7 @@ type Page struct {
 	tags     []markup.Tag
 	// The habits of the page, found out once.
 	rooted, indexLeftOut func() bool
+	separator            func() string
 	// closers are the numbers of the end tags that close the start tags, found out once.
 	closers func() []int
 }
@@ -56,6 +58,7 @@ func Known(s *site.Snapshot, p string, doc *markup.Document) *Page { return read
 func read(s *site.Snapshot, p string, text []byte, doc *markup.Document, tags []markup.Tag) *Page {
 	page := &Page{Snapshot: s, Path: p, Text: text, Doc: doc, tags: tags}
 	page.rooted, page.indexLeftOut = sync.OnceValue(page.isRooted), sync.OnceValue(page.leavesIndexOut)
+	page.separator = sync.OnceValue(page.separatorOf)
 	page.closers = sync.OnceValue(page.matchTags)
 	return page
 }
@@ -348,7 +351,7 @@ var void = map[string]bool{
 	"source": true, "track": true, "wbr": true,
 }
 
-// raw are the elements that bear no id to lead to.
+// raw are the elements that have no id to lead to.
 var raw = map[string]bool{"title": true, "script": true, "style": true, "textarea": true, "head": true}
 
 // endOf returns where the element of the i-th tag ends.
@@ -510,6 +513,11 @@ func (t *tagEdits) newTab(on bool) error {
 
 // IDFor makes an id of words, by the folder's habit, that is not on the page yet: small letters, joined by "-" or "_".
 func (p *Page) IDFor(words string) string {
+	return p.free(p.stem(words), map[string]int{}, func(id string) bool { return p.Doc.Anchor(id) != nil })
+}
+
+// stem makes an id of words, whether it is on the page already or not.
+func (p *Page) stem(words string) string {
 	sep := p.separator()
 	var b strings.Builder
 	gap := false
@@ -527,17 +535,22 @@ func (p *Page) IDFor(words string) string {
 		}
 	}
 	id := b.String()
-	if id == "" {
-		id = "part"
-	}
-	for n, stem := 2, id; p.Doc.Anchor(id) != nil; n++ {
-		id = fmt.Sprintf("%s%s%d", stem, sep, n)
+	return cmp.Or(id, "part")
+}
+
+// free returns a name that is not taken: the stem itself, or with the first number after it that makes it one. next are the
+// numbers to go on from, by stem.
+func (p *Page) free(stem string, next map[string]int, taken func(id string) bool) string {
+	id := stem
+	for n := max(2, next[stem]); taken(id); n++ {
+		id = fmt.Sprintf("%s%s%d", stem, p.separator(), n)
+		next[stem] = n + 1
 	}
 	return id
 }
 
-// separator returns what most ids of the page, or else of the folder, have between their words.
-func (p *Page) separator() string {
+// separatorOf returns what most ids of the page, or else of the folder, have between their words.
+func (p *Page) separatorOf() string {
 	hyphens, lines := 0, 0
 	count := func(d *markup.Document) {
 		for i := range d.Anchors {
@@ -567,7 +580,7 @@ func (p *Page) GiveID(at int, words string) (id string, edits []change.Edit, err
 		}
 	}
 	if nearest < 0 {
-		return "", nil, fault("There is no element here that could bear an id.")
+		return "", nil, fault("There is no element here that could have an id.")
 	}
 	t := &p.tags[nearest]
 	if start, end, _, ok := markup.AttributeOf(p.Text, t.Start, "id"); ok && end > start {
@@ -643,7 +656,7 @@ func contentsLines(list []entry, start string) []string {
 func (p *Page) Contents(at, from, to int) ([]change.Edit, error) {
 	var edits []change.Edit
 	var list []entry
-	given := map[string]bool{}
+	given, next := map[string]bool{}, map[string]int{}
 	for i := range p.Doc.Headings {
 		h := &p.Doc.Headings[i]
 		if int(h.Level) < from || int(h.Level) > to || h.Text == "" {
@@ -651,10 +664,8 @@ func (p *Page) Contents(at, from, to int) ([]change.Edit, error) {
 		}
 		id := h.ID
 		if id == "" {
-			id = p.IDFor(h.Text)
-			for n, stem := 2, id; given[id]; n++ {
-				id = fmt.Sprintf("%s%s%d", stem, p.separator(), n)
-			}
+			id = p.stem(h.Text)
+			id = p.free(id, next, func(id string) bool { return given[id] || p.Doc.Anchor(id) != nil })
 			given[id] = true
 			edits = append(edits, change.Edit{Start: int(h.NameEnd), End: int(h.NameEnd), New: []byte(` id="` + attribute(id) + `"`)})
 		}

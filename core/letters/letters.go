@@ -2,7 +2,6 @@
 package letters
 
 import (
-	"slices"
 	"strings"
 )
 
@@ -168,21 +167,6 @@ func Plain(name string) string {
 }
 
 var separators = strings.NewReplacer(" ", "", "-", "", "_", "", "%20", "", "+", "")
-
-// Near returns those of names that are near to name, the nearest first, at most n of them.
-func Near(name string, names []string, n int) []string {
-	plain, limit := Plain(name), 1+len(name)/4
-	distance := map[string]int{}
-	var near []string
-	for _, c := range names {
-		if d := Distance(plain, Plain(c), limit); d <= limit {
-			distance[c] = d
-			near = append(near, c)
-		}
-	}
-	slices.SortStableFunc(near, func(a, b string) int { return distance[a] - distance[b] })
-	return near[:min(n, len(near))]
-}
 
 // Mono sets letters as they stand in a file apart from the words of a sentence, in backticks. A backtick among them is
 // written as the letter that looks like it, so that it does not end them.

@@ -50,5 +50,5 @@ func TestDistance(t *testing.T) {
 }
 
 func TestNearPutsTheNearestFirst(t *testing.T) {
-	assert.Equal(t, []string{"Leek-Flower.png", "leek-flowers.png"}, letters.Near("leek_flower.png", []string{"leek-flowers.png", "Leek-Flower.png", "packet.svg"}, 5))
+	assert.Equal(t, []string{"Leek-Flower.png", "leek-flowers.png"}, letters.NewIndex([]string{"leek-flowers.png", "Leek-Flower.png", "packet.svg"}).Near("leek_flower.png", 5))
 }

@@ -357,13 +357,52 @@ func (p *Planner) orphanLike(name, dir, q string) bool {
 	if f == nil {
 		return false
 	}
-	stem := plainName(name)
-	for _, n := range f.Names {
-		if other := path.Join(dir, n); other != q && site.KindOf(other) == site.KindOf(q) && strings.Contains(plainName(n), stem) && p.unasked(other) {
+	stem, kind := plainName(name), site.KindOf(q)
+	for _, o := range p.orphans(f) {
+		if o.kind == kind && o.path != q && strings.Contains(o.plain, stem) {
 			return true
 		}
 	}
 	return false
+}
+
+// orphan is a file that no reference leads to.
+type orphan struct {
+	path, plain string
+	kind        site.Kind
+}
+
+// orphansShown is how many files of a folder that nothing refers to are looked at: where there are more, that says nothing.
+const orphansShown = 64
+
+// orphans returns the files in a folder that no reference leads to.
+func (p *Planner) orphans(f *site.Folder) []orphan {
+	if known, ok := p.orphansIn.Load(f.Path); ok {
+		return known.([]orphan)
+	}
+	var out []orphan
+	for _, n := range f.Names {
+		if q := path.Join(f.Path, n); len(out) < orphansShown && p.unasked(q) {
+			out = append(out, orphan{q, plainName(n), site.KindOf(q)})
+		}
+	}
+	p.orphansIn.Store(f.Path, out)
+	return out
+}
+
+// pages returns the names of the pages in a folder.
+func (p *Planner) pages(f *site.Folder) []string {
+	if known, ok := p.pagesIn.Load(f.Path); ok {
+		return known.([]string)
+	}
+	var out []string
+	for _, n := range f.Names {
+		if site.KindOf(n) == site.Page {
+			out = append(out, n)
+		}
+	}
+	p.pagesIn.Store(f.Path, out)
+	return out
 }
 
 // saysSo tells whether the reference has a fragment, and that is on q and on no other page.
@@ -390,16 +429,12 @@ func (p *Planner) nearIn(name, dir string) bool {
 // folders looks for the folder that is meant where a folder's name is off by a letter, in letter case or in
 // its separators.
 func (p *Planner) folders(c *audit.Case, s *suggestions, wanted string) {
-	at, missing, names := p.snapshot.Breaks(wanted)
+	at, missing, _ := p.snapshot.Breaks(wanted)
 	rest, deeper := strings.CutPrefix(strings.TrimPrefix(wanted, at), missingPart(at, missing))
 	if !deeper || rest == "" {
 		return
 	}
-	for _, n := range names {
-		real, isFolder := strings.CutSuffix(n, "/")
-		if !isFolder {
-			continue
-		}
+	for _, real := range p.snapshot.FoldersIn(p.snapshot.Folders[at]).Near(missing, most*2) {
 		d := letters.Distance(site.Fold(missing), site.Fold(real), 2)
 		if d > 2 || d == 2 && len(missing) < 6 {
 			continue
@@ -496,12 +531,7 @@ func (p *Planner) missingIndex(c *audit.Case, s *suggestions) {
 	if f == nil {
 		return
 	}
-	var pages []string
-	for _, n := range f.Names {
-		if site.KindOf(n) == site.Page {
-			pages = append(pages, n)
-		}
-	}
+	pages := p.pages(f)
 	for _, n := range pages[:min(len(pages), most)] {
 		certainty, why := Possible, "it is a page of that folder"
 		if len(pages) == 1 && c.Target().Folder {

@@ -86,6 +86,9 @@ func typos(name string) []string {
 // near returns the names, folded, that are one letter from name.
 func (t *nameTable) near(name string) []string {
 	folded := site.Fold(name)
+	if len(folded) > 255 {
+		return nil // no disk has such a name
+	}
 	seen := map[string]bool{folded: true}
 	var out []string
 	for _, typo := range typos(folded) {

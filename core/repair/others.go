@@ -2,6 +2,7 @@ package repair
 
 import (
 	"path"
+	"slices"
 	"strings"
 
 	"arvel/core/address"
@@ -15,9 +16,9 @@ import (
 // missingFragment looks for the id that is meant, on the page that is named and, failing that, on others.
 func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 	wanted, page := c.Fragment(), c.Landed()
-	ids := audit.IDs(page)
+	ids := p.snapshot.IDsOn(page.Doc)
 	if c.Ref.Flags&markup.ByMap != 0 {
-		ids = page.Doc.Maps
+		ids = letters.NewIndex(page.Doc.Maps)
 	}
 	value := func(id string) string {
 		if c.Ref.Flags&markup.ByID != 0 {
@@ -30,37 +31,26 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 		s.add(suggestion{value: value(id), target: page.Path, certainty: certainty, weight: weight, why: why})
 	}
 	plain := letters.Plain(strings.TrimPrefix(wanted, "#"))
-	matches := func(fit func(id string) bool) (found []string) {
-		seen := map[string]bool{}
-		for _, id := range ids {
-			if !seen[id] && fit(id) {
-				seen[id] = true
-				found = append(found, id)
-			}
-		}
-		return found
-	}
-	for _, id := range matches(func(id string) bool { return strings.EqualFold(id, wanted) }) {
+	for _, id := range ids.Fold(wanted) {
 		add(id, Certain, 100, "the id differs in letter case alone")
 	}
-	for _, id := range matches(func(id string) bool {
-		return !strings.EqualFold(id, wanted) && letters.Plain(strings.TrimPrefix(id, "#")) == plain
-	}) {
-		add(id, Certain, 90, "the id "+audit.Mono(id)+" differs in what stands between its words alone")
+	for _, id := range ids.Plain(wanted) {
+		if !strings.EqualFold(id, wanted) {
+			add(id, Certain, 90, "the id "+audit.Mono(id)+" differs only in what is between its words")
+		}
 	}
-	for i := range page.Doc.Headings {
-		h := &page.Doc.Headings[i]
-		if h.ID != "" && h.ID != wanted && plain != "" && letters.Plain(h.Text) == plain {
+	for _, h := range p.headings(page)[plain] {
+		if h.ID != "" && h.ID != wanted && plain != "" {
 			add(h.ID, Likely, 70, "it is the id of the heading “"+h.Text+"”")
 		}
 	}
 	if len(wanted) > 3 {
-		for _, id := range matches(func(id string) bool { return letters.Distance(strings.ToLower(id), strings.ToLower(wanted), 1) == 1 }) {
+		for _, id := range ids.OneAway(wanted) {
 			if digitsDiffer(id, wanted) {
 				add(id, Possible, 20, "the id "+audit.Mono(id)+" is one digit away")
 			} else {
 				certainty, why := Likely, "the id "+audit.Mono(id)+" is one letter away"
-				if headed(page, id, c.Ref.Text) {
+				if p.headed(page, id, c.Ref.Text) {
 					certainty, why = Certain, why+", and its heading is what the link says"
 				}
 				add(id, certainty, 80, why)
@@ -72,20 +62,43 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 	}
 }
 
-// headed tells whether the heading that bears the id, and no other on the page, has the words.
-func headed(page *site.File, id, words string) bool {
+// headed reports whether the heading that has the id, and no other on the page, has the words.
+func (p *Planner) headed(page *site.File, id, words string) bool {
 	plain := letters.Plain(words)
-	if len(plain) < 4 {
-		return false
+	with := p.headings(page)[plain]
+	return len(plain) >= 4 && len(with) == 1 && with[0].ID == id
+}
+
+// headings returns the headings of a page by their plain text.
+func (p *Planner) headings(page *site.File) map[string][]*markup.Heading {
+	if known, ok := p.headingsOf.Load(page.Doc); ok {
+		return known.(map[string][]*markup.Heading)
 	}
-	with, own := 0, false
+	out := map[string][]*markup.Heading{}
 	for i := range page.Doc.Headings {
-		if h := &page.Doc.Headings[i]; letters.Plain(h.Text) == plain {
-			with++
-			own = own || h.ID == id
+		h := &page.Doc.Headings[i]
+		plain := letters.Plain(h.Text)
+		out[plain] = append(out[plain], h)
+	}
+	p.headingsOf.Store(page.Doc, out)
+	return out
+}
+
+// targets returns the files that the references of a file land on, each once.
+func (p *Planner) targets(file int32) []int32 {
+	if known, ok := p.targetsOf.Load(file); ok {
+		return known.([]int32)
+	}
+	var out []int32
+	seen := map[int32]bool{}
+	for _, l := range p.snapshot.Links(file) {
+		if l.File >= 0 && !seen[l.File] {
+			seen[l.File] = true
+			out = append(out, l.File)
 		}
 	}
-	return own && with == 1
+	p.targetsOf.Store(file, out)
+	return out
 }
 
 // elsewhereLimit is how many pages may bear an id before it says nothing of which is meant.
@@ -97,18 +110,19 @@ func (p *Planner) fragmentElsewhere(c *audit.Case, s *suggestions, wanted string
 	if !ok {
 		return
 	}
+	if p.names.bearers()[wanted] == 0 {
+		return // it is on no page at all
+	}
 	var found []string
-	seen := map[int32]bool{c.Link.File: true}
-	for _, l := range p.snapshot.Links(self) {
-		if l.File < 0 || seen[l.File] {
-			continue
-		}
-		seen[l.File] = true
-		if doc := p.snapshot.Files[l.File].Doc; doc != nil && doc.Anchor(wanted) != nil {
-			found = append(found, p.snapshot.Files[l.File].Path)
+	linked := p.targets(self)
+	for _, to := range linked {
+		if doc := p.snapshot.Files[to].Doc; to != c.Link.File && doc != nil && doc.Anchor(wanted) != nil {
+			if found = append(found, p.snapshot.Files[to].Path); len(found) > elsewhereLimit {
+				return
+			}
 		}
 	}
-	if !seen[self] && c.File.Doc.Anchor(wanted) != nil {
+	if self != c.Link.File && !slices.Contains(linked, self) && c.File.Doc.Anchor(wanted) != nil {
 		found = append(found, c.File.Path)
 	}
 	if len(found) > elsewhereLimit {

@@ -52,6 +52,11 @@ type Planner struct {
 	departed   map[string]Departure // by where they stood
 	renamed    map[string]string    // folders, by what they were called
 
+	headingsOf sync.Map // by document: its headings by their plain text
+	targetsOf  sync.Map // by file: the files that it refers to
+	orphansIn  sync.Map // by folder: the files in it that nothing refers to, by kind
+	pagesIn    sync.Map // by folder: the names of its pages
+
 	once       sync.Once
 	origins    map[int32]*origin // pages that were moved, or whose links were copied
 	leftBehind map[string]int32  // the same, by where they seem to have stood

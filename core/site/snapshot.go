@@ -86,6 +86,7 @@ type Snapshot struct {
 	folds  map[string][]string // folders by folded path
 	links  [][]Link            // by file, in the order of Doc.References
 	from   [][]int32           // by file: the pages that refer to it, sorted
+	near   *near
 }
 
 // Build makes a snapshot of files, in any order.
@@ -93,7 +94,7 @@ func Build(files []File, o Options) *Snapshot {
 	if len(o.IndexNames) == 0 {
 		o.IndexNames = DefaultIndexNames
 	}
-	s := &Snapshot{Options: o, Files: slices.Clone(files)}
+	s := &Snapshot{Options: o, Files: slices.Clone(files), near: &near{}}
 	slices.SortFunc(s.Files, func(a, b File) int { return strings.Compare(a.Path, b.Path) })
 	s.index()
 	s.Place.Published = s.published()
@@ -268,7 +269,7 @@ func (l *linker) page(self int32) []Link {
 			links[i] = element(f, self, ref)
 			continue
 		}
-		if f.Kind == Page && ref.Role == markup.RoleLink && !f.Doc.HasBase && ref.Flags&(markup.Inert|markup.Escaped) == 0 && plainFragment(ref.Written) {
+		if len(ref.Written) <= address.MaxLength && f.Kind == Page && ref.Role == markup.RoleLink && !f.Doc.HasBase && ref.Flags&(markup.Inert|markup.Escaped) == 0 && plainFragment(ref.Written) {
 			links[i] = Link{File: self, Way: OnPage}
 			if !lands(f.Doc, ref.Written[1:]) {
 				links[i].Outcome = NoFragment
@@ -345,7 +346,7 @@ func odd(ref *markup.Reference, value string) bool {
 var outcomes = map[address.TargetKind]Outcome{
 	address.Beyond: OutOfFolder, address.Web: Elsewhere, address.Mail: Elsewhere, address.Phone: Handed,
 	address.OtherScheme: Handed, address.Script: NotJudged, address.Data: NotJudged,
-	address.OnDisk: Nowhere, address.Malformed: Nowhere,
+	address.OnDisk: Nowhere, address.Malformed: Nowhere, address.TooLong: Nowhere,
 }
 
 // Land looks up what stands where t leads at the snapshot's place.
@@ -517,7 +518,7 @@ func (s *Snapshot) Renew(changed []File, removed []string) (next *Snapshot, touc
 		return Build(s.merged(changed, removed), s.Options), nil
 	}
 	n := *s
-	n.Files = slices.Clone(s.Files)
+	n.Files, n.near = slices.Clone(s.Files), &near{}
 	n.links, n.from = slices.Clone(s.links), slices.Clone(s.from)
 	again := map[int32]bool{}
 	for i := range changed {

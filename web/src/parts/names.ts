@@ -29,6 +29,7 @@ export const ruleWords: Record<string, string> = {
   "missing-fragment": "ids that are on no element",
   "case-mismatch": "other letter case than on disk",
   "malformed-url": "no address at all",
+  "too-long": "addresses that are too long",
   "mistyped-scheme": "mistyped schemes",
   "missing-scheme": "addresses without their scheme",
   "disk-path": "places on one person's disk",

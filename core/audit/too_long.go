@@ -1,0 +1,18 @@
+package audit
+
+import (
+	"fmt"
+
+	"arvel/core/address"
+)
+
+// tooLong: an address so long that it is not looked at any further. No disk has such a path, and most hosts refuse it.
+var tooLong = &Rule{
+	Name:    "too-long",
+	Exact:   true,
+	Applies: func(c *Case) (State, bool) { return Broken, c.Target().Kind == address.TooLong },
+	Say: func(c *Case) (headline, sentence string) {
+		return "This address is too long", fmt.Sprintf("It has %d bytes, beginning with %s. Browsers and hosts take about %d, so nobody gets there.",
+			len(c.Value), Mono(address.Shortened(c.Value)), address.MaxLength)
+	},
+}
