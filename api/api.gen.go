@@ -512,8 +512,14 @@ type CauseList struct {
 	Broken int     `json:"broken"`
 	Causes []Cause `json:"causes"`
 
-	// Certain References that have a certain repair.
+	// Certain Broken references that have a certain repair.
 	Certain int `json:"certain"`
+
+	// CertainFragile Fragile references that have one.
+	CertainFragile int `json:"certainFragile"`
+
+	// Fragile Fragile references in all.
+	Fragile int `json:"fragile"`
 }
 
 // CauseRow defines model for CauseRow.
@@ -1030,10 +1036,13 @@ type Outline struct {
 
 // Overview defines model for Overview.
 type Overview struct {
+	// BrokenFiles Other files with one: style sheets, sitemaps, pictures.
+	BrokenFiles int `json:"brokenFiles"`
+
 	// BrokenPages Pages with a broken reference.
 	BrokenPages int `json:"brokenPages"`
 
-	// Certain Broken references that have a certain repair; -1 where there are too many to look.
+	// Certain Broken references that have a certain repair.
 	Certain int `json:"certain"`
 
 	// Folders The folders that hold pages.
@@ -1088,14 +1097,17 @@ type PageCount struct {
 
 // PageList defines model for PageList.
 type PageList struct {
-	// All Pages of the folder.
+	// All Files that are listed without one: the folder's pages, and the others.
 	All int `json:"all"`
 
 	// Found The place of the page that was to be found, from 0.
-	Found *int   `json:"found,omitempty"`
-	Pages []Page `json:"pages"`
+	Found *int `json:"found,omitempty"`
 
-	// Total Pages that fit the filter.
+	// Others Files among them that are no pages: style sheets, sitemaps and pictures in which something is wrong.
+	Others int    `json:"others"`
+	Pages  []Page `json:"pages"`
+
+	// Total Files that fit the filter.
 	Total int `json:"total"`
 }
 
@@ -4373,8 +4385,12 @@ type RepairCausesResponseObject interface {
 }
 
 type RepairCauses200JSONResponse struct {
-	Change   int64 `json:"change"`
-	Repaired int   `json:"repaired"`
+	// Broken How many of them were broken.
+	Broken int   `json:"broken"`
+	Change int64 `json:"change"`
+
+	// Repaired References that were repaired.
+	Repaired int `json:"repaired"`
 }
 
 func (response RepairCauses200JSONResponse) VisitRepairCausesResponse(w http.ResponseWriter) error {

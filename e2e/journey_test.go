@@ -75,7 +75,7 @@ func TestASaveInAnotherEditorShowsAtOnce(t *testing.T) {
 	require.NoError(t, os.WriteFile(beside, []byte(page), 0o644))
 	saved := time.Now()
 	require.NoError(t, os.Rename(beside, filepath.Join(u.dir, "guides/sowing.html")))
-	u.reads("guides/sowing.html changed: 1 broken, 1 mended")
+	u.reads("guides/sowing.html changed: 1 reference broken, 1 broken one mended")
 	t.Logf("shown after %v", time.Since(saved).Round(time.Millisecond))
 	u.reads("21 in all")
 	u.see("heading", "Nothing is at image/bean-pods.png")
@@ -113,7 +113,7 @@ func TestOpenAFolderInTheBrowser(t *testing.T) {
 	u.press("button", "Open this folder")
 	u.see("heading", "There are no pages in this folder")
 	require.NoError(t, os.WriteFile(filepath.Join(u.dir, "empty", "first.html"), []byte("<title>First</title>"), 0o644))
-	u.reads("Every one of the 0 references on 1 page lands.")
+	u.reads("None of the 0 references in 1 file is broken.")
 
 	u.press("link", "Arvel: the folders")
 	require.NoError(t, os.RemoveAll(filepath.Join(u.dir, "empty")))
@@ -165,7 +165,7 @@ func TestFilterByStateAndFollowTheAddress(t *testing.T) {
 	require.NoError(t, u.page.Reload())
 	u.see("heading", "A backslash stands where a slash belongs")
 	u.press("button", "6 fragile")
-	u.reads("32 files")
+	u.reads("30 pages + 2")
 }
 
 func TestTheLossOfTheServerIsShownAndMendsItself(t *testing.T) {
@@ -200,14 +200,14 @@ func TestWhatIsLeftOutCanBeSet(t *testing.T) {
 	u.reads("They are judged as at the root of a site")
 	u.see("textbox", "What is left out").MustSelectAllText().MustInput("node_modules\nold")
 	u.press("button", "Read again without these")
-	u.reads("28 files")
+	u.reads("26 pages + 2")
 }
 
 func TestOverviewLeadsToItsLists(t *testing.T) {
 	u := sitDown(t)
 	u.open("folder/1/overview")
-	u.reads("Visitors run into 55 references that go nowhere, on 20 of 30 pages.")
-	u.reads("of the 55 can be repaired with certainty")
+	u.reads("Visitors run into 55 references that go nowhere, on 20 of 30 pages and in 2 other files.")
+	u.reads("of the 55 broken ones can be repaired with certainty")
 	u.press("link", "14 broken: images")
 	u.reads("only broken, images")
 	u.choose("Pages", "Beans and peas")
@@ -227,7 +227,7 @@ func TestAnchorsTellWhoRefers(t *testing.T) {
 	u := sitDown(t)
 	u.press("link", "Anchors")
 	u.choose("Pages", "Sowing by the moon")
-	u.reads("5, and 1 looked for in vain")
+	u.reads("5, and 1 missing id")
 	u.reads("Nothing on guides/sowing.html bears the id Squash")
 	u.choose("Headings and ids", "#squash")
 	u.reads("2 references lead there")

@@ -26,7 +26,7 @@ func TestAMovedPageIsMendedInOneDecision(t *testing.T) {
 	u.below("news/autumn.html line")
 	u.tick("Repair ../Tomatoes.htm on news/autumn.html")
 	u.press("button", "Repair 9 of 10")
-	u.reads("9 references repaired.")
+	u.reads("9 references repaired: 9 broken.")
 	tomatoes := u.file("catalogue/Tomatoes.htm")
 	assert.Contains(t, tomatoes, `"../css/club.css"`)
 	assert.Contains(t, tomatoes, `"leaves.html"`)
@@ -45,7 +45,7 @@ func TestAllThatIsCertainByKeyboard(t *testing.T) {
 	u.page.Keyboard.MustType(input.KeyR)
 	u.option("Causes", "The folder images is written image")
 	u.page.Keyboard.MustType(input.KeyC)
-	u.reads("references repaired. It can be undone in History.")
+	u.reads("fragile. It can be undone in History")
 	assert.NotContains(t, u.file("guides/sowing.html"), "../image/")
 	c := check(t, u.dir)
 	for _, f := range c.Findings {
@@ -68,7 +68,7 @@ func TestASaveElsewhereWithdrawsARepair(t *testing.T) {
 	page := strings.Replace(u.file("catalogue/squash.html"), "no_dig", "no-dig", 1)
 	require.NoError(t, os.WriteFile(filepath.Join(u.dir, "catalogue/squash.html"), []byte(page), 0o644))
 	require.True(t, drive.Eventually(func() bool { return !contains(u.text(), "notes/no_dig.html") }), u.text())
-	u.reads("catalogue/squash.html changed: 1 mended")
+	u.reads("catalogue/squash.html changed: 1 broken one mended")
 }
 
 func TestRepairWithoutAScreen(t *testing.T) {

@@ -161,7 +161,7 @@ func TestAnotherTargetIsChosenForWhatMovedElsewhere(t *testing.T) {
 	u.press("link", "another target for what leads to calendar.html")
 	u.fill("lead to", "events.html")
 	u.reads("What is rewritten: 3 references")
-	u.press("button", "Lead them there")
+	u.press("button", "Change where they lead")
 	u.reads("lead to events.html now")
 	assert.Contains(t, u.file("index.html"), `<a href="events.html">Calendar</a>`)
 	u.press("button", "Follow catalogue")

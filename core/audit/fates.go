@@ -41,6 +41,12 @@ func (r *Report) Fates(s *site.Snapshot, places []address.Place) (differing []Fa
 				}
 				continue
 			}
+			if r.states[file][ref] == Inert { // set aside: whatever it comes to at a place is as its author wants it
+				for k := range counts {
+					counts[k].add(Inert, 1)
+				}
+				continue
+			}
 			differs := false
 			for k, c := range cases {
 				c.turn(ref, site.Link{})

@@ -11,8 +11,8 @@ import (
 
 // Survey is a folder at a glance.
 type Survey struct {
-	// BrokenPages is how many pages have a broken reference.
-	BrokenPages int
+	// BrokenPages is how many pages have a broken reference, BrokenFiles how many style sheets, sitemaps and such.
+	BrokenPages, BrokenFiles int
 	// Ways counts the references by the way they go and the state they are in.
 	Ways [site.NumWays][numStates]int
 	// Rules counts the findings, the most frequent rule of the worst state first.
@@ -59,7 +59,10 @@ func (r *Report) Take(s *site.Snapshot) Survey {
 			continue
 		}
 		broken := r.Tally(file, Broken)
-		if f.Kind == site.Page {
+		if broken > 0 && !f.IsPage() {
+			v.BrokenFiles++
+		}
+		if f.IsPage() {
 			dir, _ := site.Cut(f.Path)
 			if folders[dir] == nil {
 				folders[dir] = &FolderCount{Path: dir}
@@ -81,10 +84,12 @@ func (r *Report) Take(s *site.Snapshot) Survey {
 				value := f.Doc.References[k].Value()
 				if t := resolver.Resolve(value); t.Kind == address.Mail {
 					for _, to := range mailbox.Parse(value).To {
-						mailboxes[to] = true
+						if mailbox.IsAddress(to) {
+							mailboxes[to] = true
+						}
 					}
-				} else {
-					sites[hostOf(t.URL)] = true
+				} else if host := hostOf(t.URL); host != "" {
+					sites[host] = true
 				}
 			}
 		}

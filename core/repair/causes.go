@@ -403,9 +403,12 @@ func (p *Planner) Set(title string, picks []Pick) (change.Set, error) {
 // Best returns the best repair of each finding of the causes that is at least so certain, each reference once.
 func Best(causes []Cause, least Certainty) []Pick {
 	var out []Pick
+	seen := map[[2]int32]bool{}
 	for i := range causes {
 		for _, e := range causes[i].Findings {
-			if len(e.Repairs) > 0 && e.Repairs[0].Certainty >= least && e.Finding.State >= audit.Fragile {
+			at := [2]int32{e.File, e.Finding.Ref}
+			if len(e.Repairs) > 0 && e.Repairs[0].Certainty >= least && e.Finding.State >= audit.Fragile && !seen[at] {
+				seen[at] = true
 				out = append(out, Pick{e.File, e.Finding.Ref, e.Repairs[0].Written})
 			}
 		}

@@ -18,11 +18,11 @@ func (s *Server) ListCauses(_ context.Context, r api.ListCausesRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	out := api.ListCauses200JSONResponse{Causes: []api.Cause{}, Broken: v.Report.Counts.Broken}
+	out := api.ListCauses200JSONResponse{Causes: []api.Cause{}, Broken: v.Report.Counts.Broken, Fragile: v.Report.Counts.Fragile}
+	out.Certain, out.CertainFragile = v.Certain()
 	causes := v.Causes()
 	for i := range causes {
 		out.Causes = append(out.Causes, causeOf(&causes[i]))
-		out.Certain += causes[i].Certain
 	}
 	return out, nil
 }
@@ -120,11 +120,11 @@ func (s *Server) RepairCauses(_ context.Context, r api.RepairCausesRequestObject
 	if key == (repair.Key{}) && text(r.Body.Key) != "" {
 		return nil, &workbench.GoneError{Sentence: "There is no such cause."}
 	}
-	id, n, err := w.RepairCauses(key, least, atsOf(r.Body.Leave))
+	id, n, broken, err := w.RepairCauses(key, least, atsOf(r.Body.Leave))
 	if err != nil {
 		return nil, err
 	}
-	return api.RepairCauses200JSONResponse{Change: id, Repaired: n}, nil
+	return api.RepairCauses200JSONResponse{Change: id, Repaired: n, Broken: broken}, nil
 }
 
 // SetCauseAside sets all findings of a cause aside.

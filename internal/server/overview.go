@@ -5,14 +5,8 @@ import (
 
 	"arvel/api"
 	"arvel/core/audit"
-	"arvel/core/repair"
 	"arvel/core/site"
-	"arvel/internal/workbench"
 )
-
-// lookLimit is how many broken references are looked at for whether they can be repaired with certainty, so that
-// the overview comes at once.
-const lookLimit = 500
 
 // GetOverview answers with a folder at a glance.
 func (s *Server) GetOverview(_ context.Context, r api.GetOverviewRequestObject) (api.GetOverviewResponseObject, error) {
@@ -21,8 +15,9 @@ func (s *Server) GetOverview(_ context.Context, r api.GetOverviewRequestObject) 
 		return nil, err
 	}
 	survey := v.Survey()
+	certain, _ := v.Certain()
 	out := api.GetOverview200JSONResponse{
-		BrokenPages: survey.BrokenPages, Certain: certain(v), Sites: survey.Sites, Mailboxes: survey.Mailboxes,
+		BrokenPages: survey.BrokenPages, BrokenFiles: survey.BrokenFiles, Certain: certain, Sites: survey.Sites, Mailboxes: survey.Mailboxes,
 		Ways: []api.WayCount{}, Rules: []api.RuleCount{}, Folders: []api.FolderCount{},
 	}
 	for _, i := range v.Pages() {
@@ -45,23 +40,4 @@ func (s *Server) GetOverview(_ context.Context, r api.GetOverviewRequestObject) 
 		out.Folders = append(out.Folders, api.FolderCount{Path: path, Pages: f.Pages, References: f.References, Broken: f.Broken})
 	}
 	return out, nil
-}
-
-// certain counts the broken references that have a certain repair; -1 where there are too many to look.
-func certain(v *workbench.View) int {
-	if v.Report.Counts.Broken > lookLimit {
-		return -1
-	}
-	n := 0
-	for i := range v.Snapshot.Files {
-		for ref, state := range v.Report.States(int32(i)) {
-			if state != audit.Broken {
-				continue
-			}
-			if list := v.Repairs(int32(i), ref); len(list) > 0 && list[0].Certainty == repair.Certain {
-				n++
-			}
-		}
-	}
-	return n
 }

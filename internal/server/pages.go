@@ -124,7 +124,7 @@ func (s *Server) ListPages(_ context.Context, r api.ListPagesRequestObject) (api
 	fits := contains(r.Params.Q)
 	passes := filterOf(v, r.Params.State, r.Params.Way, r.Params.Rule)
 	drafts := w.Unsaved()
-	out := api.ListPages200JSONResponse{Pages: []api.Page{}, All: len(v.Pages())}
+	out := api.ListPages200JSONResponse{Pages: []api.Page{}, All: len(v.Pages()), Others: len(v.Pages()) - v.Report.Counts.Pages}
 	last := ""
 	list := v.Pages()
 	if r.Params.Rule != nil {

@@ -19,18 +19,40 @@ func (v *View) Cause(key repair.Key) (*repair.Cause, error) {
 	return nil, &GoneError{"This is no longer so: it was mended, or the files changed."}
 }
 
+// Certain counts the references that have a certain repair: those that are broken, and those that are fragile.
+func (v *View) Certain() (broken, fragile int) {
+	for _, p := range repair.Best(v.Causes(), repair.Certain) {
+		if v.Report.States(p.File)[p.Ref] == audit.Broken {
+			broken++
+		} else {
+			fragile++
+		}
+	}
+	return broken, fragile
+}
+
+// brokenOf counts the references of a change set's picks that are broken in the view.
+func (v *View) brokenOf(picks []repair.Pick) (n int) {
+	for _, p := range picks {
+		if v.Report.States(p.File)[p.Ref] == audit.Broken {
+			n++
+		}
+	}
+	return n
+}
+
 // At names a reference on its page by its key.
 type At struct{ Page, Key string }
 
 // Planned returns the change set that writes the best repairs of a cause that are at least so certain, but for those to
 // leave; of all causes where the key is zero.
-func (v *View) Planned(key repair.Key, least repair.Certainty, leave []At) (change.Set, int, error) {
+func (v *View) Planned(key repair.Key, least repair.Certainty, leave []At) (change.Set, []repair.Pick, error) {
 	causes := v.Causes()
 	title := ""
 	if key != (repair.Key{}) {
 		c, err := v.Cause(key)
 		if err != nil {
-			return change.Set{}, 0, err
+			return change.Set{}, nil, err
 		}
 		causes, title = []repair.Cause{*c}, c.Message
 	}
@@ -55,25 +77,26 @@ func (v *View) Planned(key repair.Key, least repair.Certainty, leave []At) (chan
 		title = fmt.Sprintf("%d references repaired, %s", len(picks), least)
 	}
 	set, err := v.Planner().Set(title, picks)
-	return set, len(picks), err
+	return set, picks, err
 }
 
-// RepairCauses carries out what [View.Planned] plans and returns how many references it repaired.
-func (w *Workbench) RepairCauses(key repair.Key, least repair.Certainty, leave []At) (id int64, repaired int, err error) {
+// RepairCauses carries out what [View.Planned] plans and returns how many references it repaired, and how many of them were
+// broken.
+func (w *Workbench) RepairCauses(key repair.Key, least repair.Certainty, leave []At) (id int64, repaired, broken int, err error) {
 	v, done, err := w.toChange()
 	if err != nil {
-		return 0, 0, err
+		return 0, 0, 0, err
 	}
 	defer done()
-	set, n, err := v.Planned(key, least, leave)
+	set, picks, err := v.Planned(key, least, leave)
 	if err != nil {
-		return 0, 0, err
+		return 0, 0, 0, err
 	}
-	if n == 0 {
-		return 0, 0, &GoneError{"There is nothing left to repair here."}
+	if len(picks) == 0 {
+		return 0, 0, 0, &GoneError{"There is nothing left to repair here."}
 	}
 	id, err = w.carry(set, 0, nil)
-	return id, n, err
+	return id, len(picks), v.brokenOf(picks), err
 }
 
 // SetCauseAside sets all findings of a cause aside.

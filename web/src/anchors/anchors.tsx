@@ -58,7 +58,7 @@ function Marks({ outline }: { outline: Outline }) {
           <h2 className="text-[15px] font-semibold">Headings and ids</h2>
           <span className="text-[13px] text-second">
             {landmarks.length - missing}
-            {missing > 0 && `, and ${missing} looked for in vain`}
+            {missing > 0 && `, and ${count(missing, "missing id")}`}
           </span>
         </div>
         {landmarks.length === 0 && (

@@ -1079,10 +1079,12 @@ export interface components {
             trouble?: string;
         };
         PageList: {
-            /** @description Pages that fit the filter. */
+            /** @description Files that fit the filter. */
             total: number;
-            /** @description Pages of the folder. */
+            /** @description Files that are listed without one: the folder's pages, and the others. */
             all: number;
+            /** @description Files among them that are no pages: style sheets, sitemaps and pictures in which something is wrong. */
+            others: number;
             /** @description The place of the page that was to be found, from 0. */
             found?: number;
             pages: components["schemas"]["Page"][];
@@ -1092,7 +1094,9 @@ export interface components {
             untried: number;
             /** @description Pages with a broken reference. */
             brokenPages: number;
-            /** @description Broken references that have a certain repair; -1 where there are too many to look. */
+            /** @description Other files with one: style sheets, sitemaps, pictures. */
+            brokenFiles: number;
+            /** @description Broken references that have a certain repair. */
             certain: number;
             /** @description Other sites that are referred to. */
             sites: number;
@@ -1557,8 +1561,12 @@ export interface components {
             causes: components["schemas"]["Cause"][];
             /** @description Broken references in all. */
             broken: number;
-            /** @description References that have a certain repair. */
+            /** @description Fragile references in all. */
+            fragile: number;
+            /** @description Broken references that have a certain repair. */
             certain: number;
+            /** @description Fragile references that have one. */
+            certainFragile: number;
         };
         Cause: {
             key: string;
@@ -2148,7 +2156,10 @@ export interface operations {
                     "application/json": {
                         /** Format: int64 */
                         change: number;
+                        /** @description References that were repaired. */
                         repaired: number;
+                        /** @description How many of them were broken. */
+                        broken: number;
                     };
                 };
             };

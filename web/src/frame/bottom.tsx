@@ -4,7 +4,7 @@ import { Moon, Sun } from "lucide-react";
 import { useEffect, useState } from "react";
 import { answer, api } from "../api/client";
 import { useFolder, useFolderId, useLive } from "../api/folder";
-import { ago, Sentence } from "../parts/words";
+import { ago, count, Sentence } from "../parts/words";
 import { DestinationText } from "./destination";
 import { KeyList, useChord, useKeys } from "./keys";
 import { useTheme } from "./theme";
@@ -121,8 +121,8 @@ function describe(e: {
   const did = gone === 0 ? "changed" : gone === files ? (files === 1 ? "is gone" : "are gone") : "changed or are gone";
   const what = files === 1 ? `${e.paths?.[0]} ${did}` : `${files.toLocaleString("en")} files ${did}`;
   const parts = [
-    e.broke > 0 ? `${e.broke} broken` : "",
-    e.mended > 0 ? `${e.mended} mended` : "",
+    e.broke > 0 ? `${count(e.broke, "reference")} broken` : "",
+    e.mended > 0 ? `${count(e.mended, "broken one")} mended` : "",
     e.broke + e.mended === 0 ? "nothing broken by it" : "",
   ];
   return `${what}: ${parts.filter(Boolean).join(", ")}`;

@@ -43,9 +43,7 @@ export default function HostingView() {
             {places.map((p, i) => (
               <span key={p.phrase} className="leading-tight">
                 <span className={i === 0 ? "font-semibold" : ""}>{p.phrase}</span>
-                <span className="block text-second tabular-nums">
-                  {p.broken.toLocaleString("en")} broken, {p.fragile.toLocaleString("en")} fragile
-                </span>
+                <span className="block text-second tabular-nums">{p.broken.toLocaleString("en")} broken</span>
               </span>
             ))}
           </div>
@@ -55,8 +53,8 @@ export default function HostingView() {
             {find
               ? `Nothing that differs has “${find}” in it.`
               : places.length < 2
-                ? "Tick another place, and what does not fare the same there stands here."
-                : "Every reference fares the same at each of these places."}
+                ? "Tick another place: references that behave differently there are listed here."
+                : "Every reference behaves the same at each of these places."}
           </Empty>
         )}
         <List
@@ -105,10 +103,19 @@ function FateLine({ row, on, columns }: { row: FateRow | undefined; on: boolean;
   );
 }
 
+/** How many names of files and of folders there are in the list. */
+function named(names: Hosting["names"]): string {
+  const folders = names.filter((n) => n.path.endsWith("/")).length;
+  const files = names.length - folders;
+  if (names.length === 0) return "Names";
+  const kinds = [files > 0 ? count(files, "file name") : "", folders > 0 ? count(folders, "folder name") : ""];
+  return `${kinds.filter(Boolean).join(" and ")} may not work everywhere`;
+}
+
 /** The names that break the naming rules, each with a better one. */
 function Names({ names }: { names: Hosting["names"] }) {
   return (
-    <Section title="Names that may not work everywhere">
+    <Section title={named(names)}>
       {names.length === 0 && (
         <p className="text-second">Every name is made of small letters, digits, hyphens and underscores.</p>
       )}

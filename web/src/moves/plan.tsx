@@ -137,7 +137,7 @@ function NamingRules({ onAdd }: { onAdd: (moves: Move[]) => void }) {
   return (
     <Section title="Names that may not work everywhere">
       <p className="text-second">
-        {count(data.length, "file or folder has", "files and folders have")} a name that may not work on every host.
+        {count(data.length, "name of a file or folder", "names of files and folders")} may not work on every host.
       </p>
       <div className="mt-2">
         <Button onClick={() => onAdd(data)}>

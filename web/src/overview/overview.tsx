@@ -53,18 +53,19 @@ function ToPages({ search, children, label }: { search: PagesSearch; children: R
 function Verdict({ overview }: { overview: Overview }) {
   const counts = useFolder().data?.counts;
   if (!counts) return null;
-  const { broken, pages, references } = counts;
+  const { broken, pages, references, files } = counts;
   return (
     <h1 className="text-[29px] leading-[1.22] font-semibold text-balance">
       {broken === 0 ? (
         <>
-          Every one of the {count(references, "reference")} on {count(pages, "page")} lands.
+          None of the {count(references, "reference")} in {count(files, "file")} is broken.
         </>
       ) : (
         <>
           Visitors run into{" "}
           <span className="text-broken">{count(broken, "reference that goes", "references that go")} nowhere</span>, on{" "}
-          {overview.brokenPages.toLocaleString("en")} of {count(pages, "page")}.
+          {overview.brokenPages.toLocaleString("en")} of {count(pages, "page")}
+          {overview.brokenFiles > 0 && ` and in ${count(overview.brokenFiles, "other file")}`}.
         </>
       )}
     </h1>
@@ -97,7 +98,7 @@ function First({ overview }: { overview: Overview }) {
       key: "broken",
       says:
         certain > 0
-          ? `${certain.toLocaleString("en")} of the ${counts.broken.toLocaleString("en")} can be repaired with certainty`
+          ? `${certain.toLocaleString("en")} of the ${counts.broken.toLocaleString("en")} broken ones can be repaired with certainty`
           : `${count(counts.broken, "reference")} to look at`,
       detail: rules("broken"),
       repairs: true,
@@ -171,13 +172,14 @@ function First({ overview }: { overview: Overview }) {
 function Since() {
   const { last } = useLive();
   if (last?.event.kind !== "renewed" || !last.event.paths) return null;
-  const { paths, pathsInAll, broke, mended } = last.event;
+  const { paths, pathsInAll, broke, mended, gone = 0 } = last.event;
   const at = new Date(last.at).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
   return (
     <Section title="Since you looked">
       <p className="text-second">
-        {pathsInAll === 1 ? <Mono className="text-ink">{paths[0]}</Mono> : count(pathsInAll ?? 0, "file")} changed at{" "}
-        {at}: {count(mended, "reference")} mended, {count(broke, "broken", "broken")}.
+        {pathsInAll === 1 ? <Mono className="text-ink">{paths[0]}</Mono> : count(pathsInAll ?? 0, "file")}{" "}
+        {gone > 0 ? "changed or gone" : "changed"} at {at}: {count(mended, "broken reference")} mended,{" "}
+        {count(broke, "reference")} broken.
       </p>
     </Section>
   );

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { answer, api, type Page } from "../api/client";
-import { useFolder, useFolderId } from "../api/folder";
+import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { Empty, Filter, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
@@ -18,7 +18,6 @@ interface Props {
 /** The first column: the pages of the folder, each with its strip. */
 export function FromColumn({ page, only, onAll, onPage }: Props) {
   const folder = useFolderId();
-  const counts = useFolder().data?.counts;
   const [find, setFind] = useState("");
   const column = useRef<HTMLElement>(null);
   const list = useStretches<Page, PageStretch>(["folder", folder, "pages", find, only, page], (offset, limit) =>
@@ -37,8 +36,12 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
     <section ref={column} aria-label="From" className="flex min-h-0 flex-col border-r border-hairline">
       <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
         <h2 className="text-[15px] font-semibold">From</h2>
-        <span className="truncate text-[13px] text-second" aria-live="polite">
-          {list.list ? found(list.total, list.list.all, counts?.pages) : ""}
+        <span
+          className="truncate text-[13px] text-second"
+          aria-live="polite"
+          title={list.list?.others ? `and ${count(list.list.others, "other file")} in which something is wrong` : ""}
+        >
+          {list.list ? found(list.total, list.list.all, list.list.others) : ""}
         </span>
         <span className="flex-1" />
         <Filter
@@ -83,15 +86,16 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
 }
 
 /** How many there are, and of how many. Style sheets and pictures in which something is wrong are listed too. */
-function found(n: number, all: number, pages: number | undefined): string {
-  const whole = count(all, all === pages ? "page" : "file");
-  return n === all ? whole : `${n.toLocaleString("en")} of ${all.toLocaleString("en")}`;
+function found(n: number, all: number, others: number): string {
+  if (n !== all) return `${n.toLocaleString("en")} of ${all.toLocaleString("en")}`;
+  return `${count(all - others, "page")}${others > 0 ? ` + ${others.toLocaleString("en")}` : ""}`;
 }
 
 interface PageStretch {
   rows: Page[];
   total: number;
   all: number;
+  others: number;
   found?: number;
 }
 

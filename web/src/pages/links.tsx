@@ -1,5 +1,5 @@
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
-import { answer, api, type Note, type Reference, type State } from "../api/client";
+import { answer, api, type Note, type Reference } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { useDestination } from "../frame/destination";
@@ -60,7 +60,7 @@ export function LinkColumn({ page, link, only, see: way, picked, onLink, onSee, 
     },
     page !== undefined,
   );
-  const { row, see } = list;
+  const { row, reach, see } = list;
   const selected = list.list?.found ?? -1;
   useSelection(page, list.settled ? list.list : undefined, link, onLink);
   const { point } = useDestination();
@@ -107,17 +107,14 @@ export function LinkColumn({ page, link, only, see: way, picked, onLink, onSee, 
         </Suspense>
       )}
       {way === "page" && page && <LivePage page={page} link={link} onPage={onFollow} onLink={onFollow} />}
-      {way === undefined && list.list && list.total === 0 && <Empty>{emptiness(find, only.state, all)}</Empty>}
+      {way === undefined && list.list && list.total === 0 && <Empty>{emptiness(find, only, all)}</Empty>}
       {way === undefined && (
         <List
           label="Links"
           total={list.total}
           height={50}
           selected={selected}
-          onSelect={(i) => {
-            const to = row(i);
-            if (to) onLink(to.key);
-          }}
+          onSelect={(i) => reach(i, (to) => onLink(to.key))}
           onSee={see}
           onPoint={(i) => {
             const reference = i === undefined ? undefined : row(i);
@@ -194,10 +191,11 @@ function Notes({ notes }: { notes: Note[] }) {
   );
 }
 
-function emptiness(find: string, state: State | undefined, all: number): string {
-  if (all === 0) return "This page refers to nothing. Its links stand here as soon as it has some.";
-  if (find) return `Nothing on this page has “${find}” in it.`;
-  return `Nothing on this page is ${stateWords[state ?? "broken"]}. It has ${count(all, "reference")} in all.`;
+function emptiness(find: string, { state, way, rule }: Only, all: number): string {
+  if (all === 0) return "This page refers to nothing. Its references will be listed here as soon as it has some.";
+  if (find) return `No reference on this page has “${find}” in it.`;
+  const kind = [state ? stateWords[state] : "", way || rule ? "of the kind that is shown" : ""].filter(Boolean);
+  return `None of the ${count(all, "reference")} on this page is ${kind.join(" and ")}.`;
 }
 
 /** Chooses the first broken reference of a page that was just opened, or else its first. */

@@ -24,7 +24,7 @@ export default function RepairsView() {
     queryFn: () => answer<CauseList>(api.GET("/folders/{folder}/causes", { params: { path: { folder } } })),
   });
   const causes = (data?.causes ?? []).filter((c) => c.state !== "advice");
-  const fragile = causes.reduce((n, c) => n + (c.findings - c.broken), 0);
+  const certain = (data?.certain ?? 0) + (data?.certainFragile ?? 0);
   const found = causes.findIndex((c) => c.key === wanted);
   // What was repaired is gone from the list; what stands at its place is looked at next.
   const last = useRef(0);
@@ -49,12 +49,13 @@ export default function RepairsView() {
     mutationFn: (body: { key?: string; certainty: "certain" | "possible"; leave?: { page: string; key: string }[] }) =>
       answer(api.POST("/folders/{folder}/causes", { params: { path: { folder } }, body })),
     onMutate: () => setSaid(undefined),
-    onSuccess: ({ repaired }) => setSaid(`${count(repaired, "reference")} repaired. It can be undone in History.`),
+    onSuccess: ({ repaired, broken }) =>
+      setSaid(`${repairedOf(repaired, broken)}. It can be undone in History, or with U.`),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
   const all = () => repair.mutate({ certainty: "certain" });
   useKeys((key) => {
-    if (key !== "c" || !data?.certain || repair.isPending) return false;
+    if (key !== "c" || certain === 0 || repair.isPending) return false;
     all();
     return true;
   });
@@ -65,11 +66,16 @@ export default function RepairsView() {
         <div className="flex h-[45px] shrink-0 items-center gap-2 px-[22px]">
           <h2 className="flex-1 text-[15px] font-semibold">
             {data &&
-              `${data.broken.toLocaleString("en")} broken${fragile > 0 ? `, ${fragile.toLocaleString("en")} fragile` : ""}`}
+              `${data.broken.toLocaleString("en")} broken${data.fragile > 0 ? `, ${data.fragile.toLocaleString("en")} fragile` : ""}`}
           </h2>
-          {data && data.certain > 0 && (
-            <Button disabled={repair.isPending} onClick={all} keycap="C">
-              Repair {data.certain.toLocaleString("en")} certain
+          {data && certain > 0 && (
+            <Button
+              disabled={repair.isPending}
+              onClick={all}
+              keycap="C"
+              title={`Repair all that is certain: ${parts(data.certain, data.certainFragile)}`}
+            >
+              Repair {count(certain, "certain one")}
             </Button>
           )}
         </div>
@@ -80,7 +86,7 @@ export default function RepairsView() {
           </p>
         )}
         {data && causes.length === 0 && (
-          <Empty>Nothing is broken or fragile. As soon as something is, it stands here with what caused it.</Empty>
+          <Empty>Nothing is broken or fragile. As soon as something is, it is listed here with what caused it.</Empty>
         )}
         <List
           label="Causes"
@@ -110,6 +116,18 @@ export default function RepairsView() {
   );
 }
 
+/** So many broken references, and so many fragile ones. */
+const parts = (broken: number, fragile: number) =>
+  [
+    broken > 0 ? `${broken.toLocaleString("en")} broken` : "",
+    fragile > 0 ? `${fragile.toLocaleString("en")} fragile` : "",
+  ]
+    .filter(Boolean)
+    .join(" and ");
+
+const repairedOf = (repaired: number, broken: number) =>
+  `${count(repaired, "reference")} repaired: ${parts(broken, repaired - broken)}`;
+
 function CauseLine({ cause, on }: { cause: Cause | undefined; on: boolean }) {
   if (!cause) return null;
   return (
@@ -118,7 +136,7 @@ function CauseLine({ cause, on }: { cause: Cause | undefined; on: boolean }) {
     >
       <span className="w-12 shrink-0 text-right leading-none">
         <span className={`block text-[20px] font-bold tabular-nums ${cause.state === "broken" ? "" : "text-second"}`}>
-          {cause.findings.toLocaleString("en")}
+          {(cause.broken || cause.findings).toLocaleString("en")}
         </span>
         <span className="text-[12px] text-second">{cause.state}</span>
       </span>
