@@ -18,6 +18,7 @@ import (
 	"arvel/core/address"
 	"arvel/core/markup"
 	"arvel/core/site"
+	"arvel/test/seed"
 )
 
 // holders are elements as they are written with a reference in them: %s is the attribute's value with its quotes.
@@ -93,9 +94,7 @@ func generated(r *rand.Rand, encoding string) []byte {
 // On pages made at random, in every encoding and as broken as people write them, Chromium's DOM holds the same
 // addresses, resolved to the same, and the same names to land on.
 func TestTheBrowserReadsGeneratedPagesAsCoreDoes(t *testing.T) {
-	seed := rand.Uint64()
-	t.Logf("seed %d", seed)
-	random := rand.New(rand.NewPCG(seed, 0))
+	random := rand.New(rand.NewPCG(seed.Of(t), 0))
 	pages := map[string][]byte{}
 	var paths []string
 	encodings := make([]string, 0, len(named))

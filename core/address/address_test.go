@@ -11,6 +11,7 @@ import (
 	"pgregory.net/rapid"
 
 	"arvel/core/address"
+	_ "arvel/test/seed" // rapid takes it
 )
 
 func at(t *testing.T, place, page string) *address.Resolver {

@@ -8,6 +8,7 @@ import (
 	"pgregory.net/rapid"
 
 	"arvel/core/change"
+	_ "arvel/test/seed" // rapid takes it
 )
 
 func text(b []byte) string { return string(b) }

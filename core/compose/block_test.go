@@ -10,6 +10,7 @@ import (
 
 	"arvel/core/compose"
 	"arvel/core/site"
+	_ "arvel/test/seed" // rapid takes it
 )
 
 // bring brings the innermost block at the bar on one page to another one and returns that one's text.

@@ -7,6 +7,7 @@ import (
 	"pgregory.net/rapid"
 
 	"arvel/core/letters"
+	_ "arvel/test/seed" // rapid takes it
 )
 
 func TestAlignMarksTheLettersThatDiffer(t *testing.T) {

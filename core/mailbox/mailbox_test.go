@@ -7,6 +7,7 @@ import (
 	"pgregory.net/rapid"
 
 	"arvel/core/mailbox"
+	_ "arvel/test/seed" // rapid takes it
 )
 
 func TestParseDecodesEveryField(t *testing.T) {

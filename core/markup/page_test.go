@@ -11,6 +11,7 @@ import (
 	"pgregory.net/rapid"
 
 	"arvel/core/markup"
+	_ "arvel/test/seed" // rapid takes it
 )
 
 func scan(src string) *markup.Document { return markup.NewScanner().Page([]byte(src)) }

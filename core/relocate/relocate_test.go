@@ -17,6 +17,7 @@ import (
 	"arvel/core/markup"
 	"arvel/core/relocate"
 	"arvel/core/site"
+	_ "arvel/test/seed" // rapid takes it
 )
 
 type folder map[string]string

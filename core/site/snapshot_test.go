@@ -12,6 +12,7 @@ import (
 	"arvel/core/change"
 	"arvel/core/markup"
 	"arvel/core/site"
+	_ "arvel/test/seed" // rapid takes it
 )
 
 func file(path, src string) site.File {

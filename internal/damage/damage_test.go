@@ -16,6 +16,7 @@ import (
 	"arvel/core/site"
 	"arvel/demo"
 	"arvel/internal/damage"
+	"arvel/test/seed"
 )
 
 // read makes a snapshot of a folder.
@@ -40,9 +41,7 @@ func read(t *testing.T, files fs.FS) *site.Snapshot {
 
 // On folders that are damaged on purpose no certain repair differs from the truth.
 func TestDamageIsRestored(t *testing.T) {
-	seed := rand.Uint64()
-	t.Logf("seed %d", seed)
-	r := rand.New(rand.NewPCG(seed, 0))
+	r := rand.New(rand.NewPCG(seed.Of(t), 0))
 	large := t.TempDir()
 	require.NoError(t, demo.Large(large, 300))
 	all := damage.Tallies{}

@@ -17,6 +17,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sys/unix"
 
 	"arvel/core/change"
 	"arvel/internal/folder"
@@ -387,4 +388,318 @@ func TestALargeMoveThatFailsIsTakenBackWhole(t *testing.T) {
 	assert.Equal(t, "<p>PAGE 8", after["new/deep/1/p008.html"])
 	assert.NotContains(t, after, "gone.html")
 	assert.NoDirExists(t, filepath.Join(dir, "old"))
+}
+
+// A save that comes while a change is on its way is kept, at whatever step it comes; the change is then taken back whole and
+// names the file.
+func TestASaveDuringAChangeIsKept(t *testing.T) {
+	t.Cleanup(func() { folder.Step = func() {} })
+	before := map[string]string{"a.html": "<p>a", "b.html": "<p>b", "c.html": "<p>c", "d.html": "<p>d", "e/f.html": "<p>f"}
+	set := change.Set{Files: []change.File{
+		edit("a.html", "<p>a", 3, "A"), edit("b.html", "<p>b", 3, "B"),
+		{Kind: change.Deleted, Path: "c.html", Before: change.HashOf([]byte("<p>c"))},
+		{Kind: change.Moved, Path: "new/d.html", From: "d.html", Before: change.HashOf([]byte("<p>d")), Edits: []change.Edit{{Start: 3, End: 4, New: []byte("D")}}},
+		{Kind: change.Moved, Path: "new/f.html", From: "e/f.html", Before: change.HashOf([]byte("<p>f"))},
+	}}
+	for _, saved := range []string{"a.html", "b.html", "c.html", "d.html"} {
+		for _, beside := range []bool{true, false} { // an editor renames over the file, or writes into it
+			conflicts := 0
+			for at := int64(1); ; at++ {
+				dir := lay(t, before)
+				mine := "<p>saved just now"
+				var steps atomic.Int64
+				was := false
+				folder.Step = func() {
+					if steps.Add(1) != at {
+						return
+					}
+					full := filepath.Join(dir, saved)
+					b, err := os.ReadFile(full)
+					was = err == nil && string(b) == before[saved]
+					if !was {
+						return // the change went over it already
+					}
+					to := full
+					if beside {
+						to += "~"
+					}
+					require.NoError(t, os.WriteFile(to, []byte(mine), 0o644))
+					if beside {
+						require.NoError(t, os.Rename(to, full))
+					}
+				}
+				var n notes
+				err := carry(open(t, dir), set, &n)
+				folder.Step = func() {}
+				if steps.Load() < at {
+					break
+				}
+				if !was {
+					continue
+				}
+				if err == nil { // it came just behind the change of this file
+					require.Equal(t, mine, content(t, dir, saved), "at step %d", at)
+					continue
+				}
+				var conflict *folder.ConflictError
+				require.ErrorAs(t, err, &conflict, "%s at step %d", saved, at)
+				require.Equal(t, []string{saved}, conflict.Paths)
+				require.Equal(t, []string{"begin", "taken back"}, n.said)
+				conflicts++
+				for p, src := range before {
+					if p == saved {
+						src = mine
+					}
+					require.Equal(t, src, content(t, dir, p), "%s after %s was saved at step %d", p, saved, at)
+				}
+				require.NoDirExists(t, filepath.Join(dir, "new"))
+				left, err := filepath.Glob(filepath.Join(dir, ".arvel-*"))
+				require.NoError(t, err)
+				require.Empty(t, left)
+			}
+			assert.Greater(t, conflicts, 3, "%s, beside %t", saved, beside)
+		}
+	}
+}
+
+// What an author saved while a process was killed in the middle of a change is given back.
+func TestASaveIsGivenBackAfterACrash(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two", "c.html": "three"})
+	f := open(t, dir)
+	plan, err := f.Prepare(t.Context(), change.Set{Files: []change.File{
+		edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T"), {Kind: change.Deleted, Path: "c.html", Before: change.HashOf([]byte("three"))},
+	}})
+	require.NoError(t, err)
+	// Killed behind an exchange, and behind the first half of a removal: what was there has not been looked at yet.
+	beside := func(i int, end string) string {
+		return filepath.Join(dir, fmt.Sprintf(".arvel-%s-%d%s", plan.Token, i, end))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "a.html"), []byte("One"), 0o644))
+	require.NoError(t, os.WriteFile(beside(0, ""), []byte("mine"), 0o644))
+	require.NoError(t, os.WriteFile(beside(1, ""), []byte("Two"), 0o644))
+	require.NoError(t, os.Rename(filepath.Join(dir, "c.html"), beside(2, "-gone")))
+	require.NoError(t, os.WriteFile(beside(2, "-gone"), []byte("mine, too"), 0o644))
+	completed, err := f.Recover(plan)
+	require.NoError(t, err)
+	assert.False(t, completed)
+	assert.Equal(t, []string{"mine", "two", "mine, too"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html"), content(t, dir, "c.html")})
+}
+
+// A change that had come to its end, and was only not noted, stays; one that was taken back, and was only not noted, too.
+func TestWhatHappenedIsNotDoneAgainAtTheNextStart(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two"})
+	f := open(t, dir)
+	set := change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}}
+	var n notes
+	require.NoError(t, carry(f, set, &n))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "b.html"), []byte("edited since"), 0o644))
+	completed, err := f.Recover(n.plan)
+	require.NoError(t, err)
+	assert.True(t, completed)
+	assert.Equal(t, []string{"One", "edited since"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
+
+	dir = lay(t, map[string]string{"a.html": "one", "b.html": "two"})
+	completed, err = open(t, dir).Recover(n.plan)
+	require.NoError(t, err)
+	assert.False(t, completed)
+	assert.Equal(t, []string{"one", "two"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
+}
+
+func TestAStoppedChangeLeavesEveryFileWhole(t *testing.T) {
+	t.Cleanup(func() { folder.Step = func() {} })
+	before := map[string]string{}
+	var set change.Set
+	for i := range 40 {
+		p := fmt.Sprintf("p%02d.html", i)
+		before[p] = "one"
+		set.Files = append(set.Files, edit(p, "one", 0, "O"))
+	}
+	for at := int64(2); at < 100; at += 13 {
+		dir := lay(t, before)
+		ctx, stop := context.WithCancel(t.Context())
+		var steps atomic.Int64
+		folder.Step = func() {
+			if steps.Add(1) == at {
+				stop()
+			}
+		}
+		var told atomic.Int64
+		err := open(t, dir).Carry(ctx, set, &notes{}, func(done, total int) { told.Store(int64(total)) })
+		folder.Step = func() {}
+		stop()
+		if err == nil {
+			continue
+		}
+		require.ErrorIs(t, err, folder.ErrStopped)
+		for p := range before {
+			require.Equal(t, "one", content(t, dir, p), "stopped at step %d", at)
+		}
+		assert.LessOrEqual(t, told.Load(), int64(80))
+	}
+}
+
+// Pipes are never opened: nobody writes to them, so whoever opened one would wait for ever.
+func TestPipesAreNeverOpened(t *testing.T) {
+	dir := lay(t, map[string]string{"d/a.html": "one"})
+	for _, p := range []string{"pipe.html", "d/pipe"} {
+		require.NoError(t, syscall.Mkfifo(filepath.Join(dir, p), 0o644))
+	}
+	require.NoError(t, os.Symlink("pipe.html", filepath.Join(dir, "to-pipe.html")))
+	f := open(t, dir)
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		list, _ := paths(t, f)
+		assert.Equal(t, []string{"d/a.html", "d/pipe", "pipe.html", "to-pipe.html"}, list, "something is there")
+		for _, p := range []string{"pipe.html", "to-pipe.html", "d/pipe"} {
+			_, err := f.Read(p)
+			assert.Equal(t, "is a pipe, a socket or a device, so it was left alone", folder.Trouble(err))
+			_, _, err = f.Hash(p)
+			assert.True(t, folder.Irregular(err))
+		}
+		_, _, irregular := f.All("d")
+		assert.Equal(t, []string{"d/pipe"}, irregular)
+		assert.Error(t, carry(f, change.Set{Files: []change.File{{Kind: change.Deleted, Path: "pipe.html"}}}, &notes{}))
+	}()
+	select {
+	case <-done:
+	case <-time.After(10 * time.Second):
+		t.Fatal("something waits for a pipe")
+	}
+}
+
+// One file is listed at one place, however many names it has.
+func TestAFileWithSeveralNamesIsListedOnce(t *testing.T) {
+	dir := lay(t, map[string]string{"real/x.html": "x", "real/deep/y.html": "y", "hard.html": "h"})
+	require.NoError(t, os.Symlink("real/x.html", filepath.Join(dir, "also.html")))
+	require.NoError(t, os.Symlink("real", filepath.Join(dir, "all")))
+	require.NoError(t, os.Symlink("../..", filepath.Join(dir, "real/deep/round")))
+	require.NoError(t, os.Link(filepath.Join(dir, "hard.html"), filepath.Join(dir, "real/hard.html")))
+	found, err := open(t, dir).Walk(t.Context(), "")
+	require.NoError(t, err)
+	same := map[string]string{}
+	for _, e := range found.Entries {
+		same[e.Path] = e.Same
+	}
+	assert.Equal(t, map[string]string{
+		"also.html": "real/x.html", "hard.html": "", "real/hard.html": "hard.html", "real/x.html": "", "real/deep/y.html": "",
+	}, same)
+	assert.Equal(t, map[string]string{"all": "real", "real/deep/round": ""}, found.Same)
+	assert.Len(t, found.Trouble, 4, "each other name is said to be one")
+}
+
+func TestHardLinksAndExtendedAttributesOutlastARepair(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two"})
+	outside := filepath.Join(t.TempDir(), "other.html")
+	require.NoError(t, os.Link(filepath.Join(dir, "a.html"), outside))
+	attribute := unix.Setxattr(filepath.Join(dir, "b.html"), "user.note", []byte("keep"), 0) == nil // not on every disk
+	require.NoError(t, carry(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}}, &notes{}))
+	b, err := os.ReadFile(outside)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"One", "Two", "One"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html"), string(b)}, "it is the same file still")
+	if attribute {
+		value := make([]byte, 10)
+		n, err := unix.Getxattr(filepath.Join(dir, "b.html"), "user.note", value)
+		require.NoError(t, err)
+		assert.Equal(t, "keep", string(value[:n]))
+	}
+	list, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Len(t, list, 2, "nothing is left beside them")
+}
+
+// Folders within folders are read in the time that they take, and the way to it can be stopped.
+func TestDeepFoldersAreReadAndCanBeStopped(t *testing.T) {
+	dir := lay(t, map[string]string{"index.html": ""})
+	root, err := os.OpenRoot(dir)
+	require.NoError(t, err)
+	for range folder.DeepLimit + 20 { // deeper than a path can be written at once
+		require.NoError(t, root.WriteFile("p.html", nil, 0o644))
+		require.NoError(t, root.Mkdir("folder-with-a-name", 0o755))
+		next, err := root.OpenRoot("folder-with-a-name")
+		require.NoError(t, err)
+		root.Close()
+		root = next
+	}
+	root.Close()
+	f := open(t, dir)
+	found, err := f.Walk(t.Context(), "")
+	require.NoError(t, err)
+	assert.Len(t, found.Entries, folder.DeepLimit+1)
+	require.Len(t, found.Unknown, 1)
+	assert.Contains(t, strings.Join(found.Trouble, ""), "was not read: more than")
+	deepest := slices.MaxFunc(found.Entries, func(a, b folder.Entry) int { return len(a.Path) - len(b.Path) }).Path
+	assert.Greater(t, len(deepest), 4096, "past what the system takes as one path")
+	_, err = f.Read(deepest)
+	require.NoError(t, err)
+	ctx, stop := context.WithCancel(t.Context())
+	stop()
+	_, err = f.Walk(ctx, "")
+	require.ErrorIs(t, err, context.Canceled)
+}
+
+// Nothing is written into a folder that is not the one that was opened.
+func TestAFolderThatIsReplacedIsLeftAlone(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one"})
+	f := open(t, dir)
+	require.NoError(t, f.Present())
+	require.NoError(t, os.Rename(dir, dir+"-away"))
+	t.Cleanup(func() { os.RemoveAll(dir + "-away") })
+	var missing *folder.MissingError
+	set := change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), {Kind: change.Made, Path: "new.html", Content: []byte("n")}}}
+	require.ErrorAs(t, carry(f, set, &notes{}), &missing)
+	assert.False(t, missing.Replaced)
+	require.NoError(t, os.Mkdir(dir, 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "a.html"), []byte("one"), 0o644))
+	require.ErrorAs(t, carry(f, set, &notes{}), &missing)
+	assert.True(t, missing.Replaced)
+	assert.Equal(t, []string{"one", "one"}, []string{content(t, dir, "a.html"), content(t, dir+"-away", "a.html")})
+	assert.NoFileExists(t, filepath.Join(dir, "new.html"))
+	require.NoError(t, os.RemoveAll(dir))
+	require.NoError(t, os.Rename(dir+"-away", dir))
+	require.NoError(t, f.Present())
+	require.NoError(t, carry(f, set, &notes{}))
+}
+
+// A folder that goes away and comes back is told of, whichever folder above it was renamed.
+func TestWatchTellsOfTheFolderItself(t *testing.T) {
+	above := lay(t, map[string]string{"site/a.html": "one"})
+	f := open(t, filepath.Join(above, "site"))
+	told := make(chan error, 10)
+	require.NoError(t, f.Watch(t.Context(), func(c folder.Change) { told <- c.Missing }))
+	next := func() error {
+		select {
+		case err := <-told:
+			return err
+		case <-time.After(5 * time.Second):
+			t.Fatal("nothing is told")
+			return nil
+		}
+	}
+	require.NoError(t, os.Rename(above, above+"-away"))
+	require.ErrorContains(t, next(), "is gone")
+	require.NoError(t, os.Rename(above+"-away", above))
+	require.NoError(t, next())
+	require.NoError(t, os.WriteFile(filepath.Join(above, "site/a.html"), []byte("two"), 0o644))
+	require.NoError(t, next())
+}
+
+func TestALargeFileIsToldFromOthersBySamples(t *testing.T) {
+	dir := lay(t, nil)
+	film := filepath.Join(dir, "film.mp4")
+	require.NoError(t, os.WriteFile(film, nil, 0o644))
+	require.NoError(t, os.Truncate(film, 60<<30)) // sparse
+	f := open(t, dir)
+	start := time.Now()
+	hash, _, err := f.Hash("film.mp4")
+	require.NoError(t, err)
+	assert.Less(t, time.Since(start), 5*time.Second, "it is not read to its end")
+	require.NoError(t, carry(f, change.Set{Files: []change.File{{Kind: change.Moved, Path: "media/film.mp4", From: "film.mp4", Before: hash}}}, &notes{}))
+	file, err := os.OpenFile(filepath.Join(dir, "media/film.mp4"), os.O_WRONLY, 0)
+	require.NoError(t, err)
+	_, err = file.WriteAt([]byte("x"), 60<<30-1)
+	require.NoError(t, errors.Join(err, file.Close()))
+	again, _, err := f.Hash("media/film.mp4")
+	require.NoError(t, err)
+	assert.NotEqual(t, hash, again)
 }
