@@ -154,8 +154,12 @@ type Line struct {
 	Before, After string
 }
 
-// lineLimit is how many bytes around an edit are shown of a line that is longer.
-const lineLimit = 160
+// lineLimit is how many bytes around an edit are shown of a line that is longer, editLimit how many of what an edit replaces
+// or puts in.
+const (
+	lineLimit = 160
+	editLimit = 4000
+)
 
 // Lines returns the lines that edits touch. decode turns bytes of the file into text to be shown; unit is how
 // many bytes its smallest character has.
@@ -194,9 +198,15 @@ func lines(src []byte, edits []Edit, together bool, unit int, decode func([]byte
 			last = e.End
 		}
 		after = append(after, src[last:to]...)
-		out = append(out, Line{number, decode(src[from:to]), decode(after)})
+		out = append(out, Line{number, decode(short(src[from:to], unit)), decode(short(after, unit))})
 	}
 	return out, nil
+}
+
+// short cuts off what is too long to be shown.
+func short(b []byte, unit int) []byte {
+	most := 2*lineLimit + editLimit
+	return b[:min(len(b), most-most%unit)]
 }
 
 // lineStart returns where the line at i begins, or what of it is shown; lineEnd where that ends.

@@ -66,9 +66,9 @@ func (w *Workbench) Settings() store.Settings {
 // placesOf returns the places that are set, or the usual ones.
 func placesOf(s store.Settings) []store.PlaceSetting {
 	if len(s.Places) == 0 {
-		return store.DefaultPlaces
+		return slices.Clone(store.DefaultPlaces)
 	}
-	return s.Places
+	return slices.Clone(s.Places)
 }
 
 // A SettingError says what in some settings can't be.
