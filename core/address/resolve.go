@@ -38,6 +38,10 @@ const (
 // data:, may be longer.
 const MaxLength = 8192
 
+// MaxParts is how many slashes and at signs an address may have. The parser takes the whole address in hand again at each of
+// them.
+const MaxParts = 512
+
 // Shortened returns the beginning of an address that is too long to be shown.
 func Shortened(value string) string {
 	if len(value) <= 80 {
@@ -257,6 +261,9 @@ func climb(b *[]byte) bool {
 
 // parse resolves by the URL standard's parser.
 func (r *Resolver) parse(value string) Target {
+	if len(value) > MaxParts && strings.Count(value, "/")+strings.Count(value, `\`)+strings.Count(value, "@") > MaxParts {
+		return Target{Kind: TooLong, Scheme: SchemeOf(value)}
+	}
 	base := r.baseURL()
 	u, err := base.Parse(value)
 	if err != nil {

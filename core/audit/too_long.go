@@ -12,7 +12,7 @@ var tooLong = &Rule{
 	Exact:   true,
 	Applies: func(c *Case) (State, bool) { return Broken, c.Target().Kind == address.TooLong },
 	Say: func(c *Case) (headline, sentence string) {
-		return "This address is too long", fmt.Sprintf("It has %d bytes, beginning with %s. Browsers and hosts take about %d, so nobody gets there.",
-			len(c.Value), Mono(address.Shortened(c.Value)), address.MaxLength)
+		return "This address is too long", fmt.Sprintf("It has %d bytes, beginning with %s. Hosts take about %d, in %d parts at most, so nobody gets there.",
+			len(c.Value), Mono(address.Shortened(c.Value)), address.MaxLength, address.MaxParts)
 	},
 }

@@ -114,7 +114,7 @@ func (p *Planner) otherName(c *audit.Case, s *suggestions) {
 		certainty, name := Certain, path.Base(c.Target().Path)
 		real := p.snapshot.Files[i].Path
 		t := c.Target()
-		other := path.Base(real) != name && slices.ContainsFunc(p.names.byName[site.Fold(name)], func(q string) bool { return path.Base(q) == name })
+		other := path.Base(real) != name && p.names.exact[name] > 0
 		if other || t.HasFragment && t.Fragment != "" && !p.bears(real, t.Fragment) {
 			// It may be another file that is meant, whose name is right to the letter.
 			p.elsewhere(c, s, t.Path, name)
@@ -135,8 +135,8 @@ func (p *Planner) otherName(c *audit.Case, s *suggestions) {
 // lostLetter tells whether a name in the folder is what is written with one letter more, to the letter case.
 func (p *Planner) lostLetter(name, dir string) bool {
 	for _, near := range p.names.near(name) {
-		for _, q := range p.names.byName[near] {
-			if d, n := site.Cut(q); d == dir && len(n) == len(name)+1 && letters.Distance(name, n, 1) == 1 {
+		for _, q := range p.names.in(dir, near) {
+			if n := path.Base(q); len(n) == len(name)+1 && letters.Distance(name, n, 1) == 1 {
 				return true
 			}
 		}
@@ -184,13 +184,7 @@ func (p *Planner) lostHash(c *audit.Case, s *suggestions) {
 
 // sameFolder looks in the folder that is meant for a name that differs in separators, letter case or extension.
 func (p *Planner) sameFolder(c *audit.Case, s *suggestions, dir, name string) {
-	var found []string
-	for _, q := range p.names.byPlain[plainName(name)] {
-		if d, _ := site.Cut(q); d == dir {
-			found = append(found, q)
-		}
-	}
-	found = plausible(c, found)
+	found := plausible(c, p.names.byPlain[inFolder{dir, plainName(name)}])
 	for _, q := range found {
 		certainty := Certain
 		if len(found) > 1 || p.orphanLike(name, dir, q) || !sameWords(name, path.Base(q)) {
@@ -266,7 +260,11 @@ func differs(a, b string) string {
 // that stands elsewhere.
 func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) {
 	var exact []string
-	for _, q := range p.names.byName[site.Fold(name)] {
+	all := p.names.byName[site.Fold(name)]
+	if len(all) > many { // only what one climb more or less leads to can be told from the others
+		all = p.climbed(c)
+	}
+	for _, q := range all {
 		if path.Base(q) == name {
 			exact = append(exact, q)
 		}
@@ -282,7 +280,7 @@ func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) 
 	for i, q := range exact {
 		certainty, weight := Likely, 40
 		why := "there is a file " + audit.Mono(name)
-		if len(exact) == 1 {
+		if p.names.exact[name] == 1 {
 			why = "it is the only " + audit.Mono(name) + " in the folder"
 		}
 		if ways[i].why != "" {
@@ -293,7 +291,7 @@ func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) 
 			if len(exact) > 1 && ways[i].why == "" {
 				certainty = Possible
 			}
-		case len(exact) == 1:
+		case p.names.exact[name] == 1:
 			// The name alone decides, unless another name beside the place that is meant is as near.
 			if !p.nearIn(name, dir) && !p.orphanLike(name, dir, q) && (ways[i].why != "" || p.snapshot.Folders[dir] == nil || p.unasked(q)) {
 				certainty, weight = Certain, weight+30
@@ -303,11 +301,26 @@ func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) 
 		case slips == 1 && p.saysSo(c, q) && !p.nearIn(name, dir) && !p.orphanLike(name, dir, q):
 			certainty, weight = Certain, weight+30
 		}
-		if len(exact) > 8 && certainty < Certain && slips != 1 {
+		if p.names.exact[name] > 8 && certainty < Certain && slips != 1 {
 			certainty = Possible
 		}
 		p.suggest(c, s, q, certainty, weight, why)
 	}
+}
+
+// climbed returns the files that the reference leads to with one "../" more, or one less.
+func (p *Planner) climbed(c *audit.Case) (out []string) {
+	r := address.NewResolver(p.snapshot.Place)
+	r.At(path.Join(c.Start(), "x"), "", false)
+	less, one := strings.CutPrefix(c.Value, "../")
+	for _, value := range []string{"../" + c.Value, less}[:1+boolean(one)] {
+		if t := r.Resolve(value); t.Kind == address.Inside && t.Climbed == 0 {
+			if l := p.snapshot.Land(&t); l.File >= 0 && l.Outcome != site.OtherCase && l.Outcome != site.OtherForm {
+				out = append(out, p.snapshot.Files[l.File].Path)
+			}
+		}
+	}
+	return out
 }
 
 // slip is one slip in a path that leads to another file than the one that is meant.
@@ -417,8 +430,8 @@ func (p *Planner) nearIn(name, dir string) bool {
 		return false
 	}
 	for _, near := range p.names.near(name) {
-		for _, q := range p.names.byName[near] {
-			if d, n := site.Cut(q); d == dir && !digitsDiffer(n, name) {
+		for _, q := range p.names.in(dir, near) {
+			if !digitsDiffer(path.Base(q), name) {
 				return true
 			}
 		}
@@ -469,7 +482,11 @@ func (p *Planner) oneLetter(c *audit.Case, s *suggestions, dir, name string) {
 		return
 	}
 	for _, near := range p.names.near(name) {
-		for _, q := range p.names.byName[near] {
+		all := p.names.byName[near]
+		if len(all) > many {
+			all = p.names.in(dir, near)
+		}
+		for _, q := range all {
 			d, n := site.Cut(q)
 			if path.Ext(n) != path.Ext(name) && strings.TrimSuffix(n, path.Ext(n)) == strings.TrimSuffix(name, path.Ext(name)) {
 				continue // another extension, not a slip

@@ -13,15 +13,32 @@ import (
 type nameTable struct {
 	snapshot *site.Snapshot
 	byName   map[string][]string   // paths of files by name, letter case folded
-	byPlain  map[string][]string   // paths of files by plain name without extension
+	byPlain  map[inFolder][]string // paths of files by folder and plain name without extension
+	exact    map[string]int        // how many files have a name, to the letter
 	byTypo   map[string][]string   // names by what is left of them with one letter taken out
 	titled   map[string][]string   // paths of pages by title, letter case and separators aside
 	bearers  func() map[string]int // on how many pages each id is
 }
 
+// inFolder is a name in a folder.
+type inFolder struct{ dir, name string }
+
+// many is how many files may have a name before it says nothing of which is meant.
+const many = 64
+
+// in returns the files in a folder that have the name, letter case aside.
+func (t *nameTable) in(dir, name string) (out []string) {
+	for _, i := range t.snapshot.Folded(path.Join(dir, name)) {
+		if d, _ := site.Cut(t.snapshot.Files[i].Path); d == dir {
+			out = append(out, t.snapshot.Files[i].Path)
+		}
+	}
+	return out
+}
+
 func newNameTable(s *site.Snapshot) *nameTable {
 	t := &nameTable{
-		snapshot: s, byName: map[string][]string{}, byPlain: map[string][]string{}, byTypo: map[string][]string{}, titled: map[string][]string{},
+		snapshot: s, byName: map[string][]string{}, byPlain: map[inFolder][]string{}, exact: map[string]int{}, byTypo: map[string][]string{}, titled: map[string][]string{},
 		bearers: sync.OnceValue(func() map[string]int { return bearersIn(s) }),
 	}
 	for i := range s.Files {
@@ -34,8 +51,10 @@ func newNameTable(s *site.Snapshot) *nameTable {
 			}
 		}
 		t.byName[folded] = append(t.byName[folded], p)
-		plain := plainName(name)
+		dir, _ := site.Cut(p)
+		plain := inFolder{dir, plainName(name)}
 		t.byPlain[plain] = append(t.byPlain[plain], p)
+		t.exact[name]++
 		if doc := s.Files[i].Doc; doc != nil && doc.Title != "" {
 			title := letters.Plain(doc.Title)
 			t.titled[title] = append(t.titled[title], p)

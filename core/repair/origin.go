@@ -366,6 +366,9 @@ func (p *Planner) slipAway(wanted, to string) bool {
 	if p.isIndex(name) {
 		return false
 	}
+	if len(p.names.byName[site.Fold(name)]) > many {
+		return true // one of so many surely is
+	}
 	return slices.ContainsFunc(p.names.byName[site.Fold(name)], func(other string) bool {
 		there, _ := site.Cut(other)
 		return other != to && oneMore(stepsTo(dir), stepsTo(there))
