@@ -112,9 +112,10 @@ const (
 	textLimit = 64 << 20
 	// DraftLimit is the size in bytes above which text that is not saved is not kept.
 	DraftLimit = 32 << 20
-	// bodyTime is how long a body may take.
-	bodyTime = 60 * time.Second
 )
+
+// BodyTime is how long a body may take to arrive.
+var BodyTime = time.Minute
 
 // carriesText are the addresses, behind that of the folder, to which a page's text is sent.
 var carriesText = map[string]int64{
@@ -136,7 +137,7 @@ func bounded(c *gin.Context) {
 		return
 	}
 	control := http.NewResponseController(c.Writer)
-	_ = control.SetReadDeadline(time.Now().Add(bodyTime)) // where the connection has none, the body is there already
+	_ = control.SetReadDeadline(time.Now().Add(BodyTime)) // where the connection has none, the body is there already
 	c.Request.Body = &timed{http.MaxBytesReader(c.Writer, c.Request.Body, limit), control}
 	c.Next()
 }
@@ -153,7 +154,7 @@ type timed struct {
 
 func (t *timed) Read(p []byte) (int, error) {
 	n, err := t.ReadCloser.Read(p)
-	if err != nil {
+	if errors.Is(err, io.EOF) {
 		_ = t.control.SetReadDeadline(time.Time{})
 	}
 	return n, err

@@ -29,6 +29,7 @@ type site struct {
 	dir   string
 	web   *httptest.Server
 	token string
+	store *store.Store
 	// browser has the key; nobody else gets in.
 	browser *http.Client
 }
@@ -58,6 +59,7 @@ func serve(t *testing.T, files map[string]string) *site {
 	st, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
+	s.store = st
 	srv, err := server.New(st)
 	require.NoError(t, err)
 	s.web = httptest.NewUnstartedServer(nil)
