@@ -1,5 +1,5 @@
 import { useLocation } from "@tanstack/react-router";
-import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef, useState } from "react";
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
 import type { Destination as Landing } from "../api/client";
 import { LandingMark } from "../parts/mark";
 import { Mono } from "../parts/words";
@@ -25,42 +25,48 @@ interface In {
 }
 
 interface Destination {
-  /** What the pointer is on, or else what is selected. */
-  shown: Pointed | undefined;
-  point: (to: Pointed | undefined) => void;
-  select: (to: Pointed | undefined) => void;
+  /** The view that is shown now. */
+  view: string;
+  pointed: In | undefined;
+  selected: In | undefined;
+  point: (to: In | undefined) => void;
+  select: (to: In | undefined) => void;
 }
 
-const DestinationContext = createContext<Destination>({ shown: undefined, point: () => {}, select: () => {} });
-export const useDestination = () => useContext(DestinationContext);
+const nothing = () => {};
+const DestinationContext = createContext<Destination>({
+  view: "",
+  pointed: undefined,
+  selected: undefined,
+  point: nothing,
+  select: nothing,
+});
+
+/** How a view says what the pointer is on, and what is selected. What it says is shown while it is the view that is shown. */
+export function useDestination() {
+  const { view, point, select } = useContext(DestinationContext);
+  const [own] = useState(view); // a view that is being left still says things
+  return useMemo(
+    () => ({
+      point: (to: Pointed | undefined) => point(to && { view: own, to }),
+      select: (to: Pointed | undefined) => select(to && { view: own, to }),
+    }),
+    [own, point, select],
+  );
+}
 
 export function DestinationProvider({ children }: { children: ReactNode }) {
   const view = useLocation({ select: (at) => at.pathname });
   const [pointed, point] = useState<In>();
   const [selected, select] = useState<In>();
-  const set = useMemo(
-    () => ({
-      point: (to: Pointed | undefined) => point(to && { view, to }),
-      select: (to: Pointed | undefined) => select(to && { view, to }),
-    }),
-    [view],
-  );
-  const value = useMemo(() => {
-    // What another view said of its rows is not of this one.
-    const here = (what: In | undefined) => (what?.view === view ? what.to : undefined);
-    return { shown: here(pointed) ?? here(selected), ...set };
-  }, [view, pointed, selected, set]);
+  const value = useMemo(() => ({ view, pointed, selected, point, select }), [view, pointed, selected]);
   return <DestinationContext value={value}>{children}</DestinationContext>;
 }
 
 /** What lets a row tell where its reference lands while the pointer or the keyboard is on it. */
 export function usePoint() {
   const { point } = useDestination();
-  const last = useRef(point);
-  useEffect(() => {
-    last.current = point;
-  });
-  useEffect(() => () => last.current(undefined), []);
+  useEffect(() => () => point(undefined), [point]);
   return (to: Pointed | undefined) => ({
     onMouseEnter: () => point(to),
     onMouseLeave: () => point(undefined),
@@ -71,7 +77,8 @@ export function usePoint() {
 
 /** Says in one line where the reference lands that is pointed at or selected. */
 export function DestinationText() {
-  const { shown } = useDestination();
+  const { view, pointed, selected } = useContext(DestinationContext);
+  const shown = [pointed, selected].find((said) => said?.view === view)?.to;
   if (!shown) {
     return (
       <>

@@ -37,7 +37,7 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
       <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
         <h2 className="text-[15px] font-semibold">From</h2>
         <span
-          className="truncate text-[13px] text-second"
+          className="shrink-0 text-[13px] text-second"
           aria-live="polite"
           title={list.list?.others ? `and ${count(list.list.others, "other file")} in which something is wrong` : ""}
         >

@@ -119,8 +119,7 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
       {repairs.length === 0 && reference.state === "broken" && (
         <Section title="Repairs">
           <p className="text-second">
-            Nothing in the folder comes near to it, so there is no repair to offer. Write in the page below: choose
-            another target, or take the link away.
+            No repair is known for it. Write in the page below: choose another target, or take the link away.
           </p>
         </Section>
       )}

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import type { Tread } from "../api/client";
 
 // Measures of the drawing, in pixels.
@@ -5,6 +6,7 @@ const level = 48;
 const letter = 8.1; // the width of a letter of the mono font at 13.5 px
 const small = 6.6; // the width of a letter of the words' font at 12 px, at most
 const left = 104;
+const smallest = 0.75; // of its own size
 
 interface Point {
   x: number;
@@ -70,7 +72,7 @@ function layOut(start: string, page: string, treads: Tread[]) {
   }
   const tail = drawn.at(-1)?.tread;
   const room = tail && besideDrop(tail) ? tail.written.length * letter + 30 : 30;
-  const width = Math.max(at.x + room, left + startWidth, 520);
+  const width = Math.max(at.x + room, left + startWidth, 340);
   return { drawn, from: { x: left, y: y(startDepth) }, above, highest, lowest, y, width, folder, name };
 }
 
@@ -85,14 +87,22 @@ export function Stair({ start, page, treads }: { start: string; page: string; tr
   const whole = drawn.filter((d) => !d.broken && !d.behind);
   const lost = drawn.filter((d) => d.behind);
   const broken = drawn.find((d) => d.broken);
+  const room = useRef<HTMLElement>(null);
+  const breaks = broken ? broken.to.x / width : 0;
+  // Where there is too little room for all of it, the place where it breaks off is what has to be seen.
+  useEffect(() => {
+    const at = room.current;
+    if (at) at.scrollLeft = breaks * at.scrollWidth - at.clientWidth / 2;
+  }, [breaks]);
   const last = drawn.at(-1);
   return (
     <>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keyboard */}
-      <section className="overflow-x-auto" aria-label="The stair" tabIndex={0}>
+      <section ref={room} className="overflow-x-auto" aria-label="The stair" tabIndex={0}>
+        {/* A wide stair is drawn smaller where there is little room, down to what can still be read; then it scrolls. */}
         <svg
-          width={width}
-          height={height}
+          viewBox={`0 0 ${width} ${height}`}
+          style={{ width: "100%", maxWidth: width, minWidth: Math.min(width, Math.max(340, width * smallest)) }}
           role="img"
           aria-label={inWords(treads)}
           className="block font-mono text-[13.5px]"
@@ -144,7 +154,7 @@ function Standing({ tread }: { tread: Tread }) {
   if (tread.names.length === 0) return null;
   return (
     <p className="mt-1 flex flex-wrap items-baseline gap-x-2.5 text-[13px] text-second">
-      {tread.kind === "fragment" ? "ids on that page:" : "here stand:"}
+      {tread.kind === "fragment" ? "ids on that page:" : "here are:"}
       {tread.names.map((n, i) => (
         <span key={n} className={`font-mono ${i < tread.near ? "font-semibold text-act" : ""}`}>
           {n}
