@@ -1424,6 +1424,9 @@ type TreeEntry struct {
 	Out   int    `json:"out"`
 	Path  string `json:"path"`
 	Title string `json:"title"`
+
+	// Unsaved Whether text was typed into it, or into a page in it, that is not saved.
+	Unsaved bool `json:"unsaved"`
 }
 
 // WayCount defines model for WayCount.

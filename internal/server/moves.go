@@ -2,7 +2,9 @@ package server
 
 import (
 	"context"
+	"maps"
 	"path"
+	"slices"
 	"strings"
 
 	"arvel/api"
@@ -25,6 +27,7 @@ func (s *Server) GetTree(_ context.Context, r api.GetTreeRequestObject) (api.Get
 		dir = strings.Trim(*r.Params.Path, "/")
 	}
 	out := api.GetTree200JSONResponse{}
+	unsaved := slices.Collect(maps.Keys(w.Unsaved()))
 	for _, name := range w.EmptyFolders(v, dir) {
 		out = append(out, treeEntry(v, path.Join(dir, name), name, true))
 	}
@@ -35,7 +38,11 @@ func (s *Server) GetTree(_ context.Context, r api.GetTreeRequestObject) (api.Get
 	for _, folders := range []bool{true, false} {
 		for _, n := range f.Names {
 			if name, is := strings.CutSuffix(n, "/"); is == folders {
-				out = append(out, treeEntry(v, path.Join(dir, name), name, is))
+				e := treeEntry(v, path.Join(dir, name), name, is)
+				e.Unsaved = slices.ContainsFunc(unsaved, func(page string) bool {
+					return page == e.Path || is && strings.HasPrefix(page, e.Path+"/")
+				})
+				out = append(out, e)
 			}
 		}
 	}

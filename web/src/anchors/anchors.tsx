@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { Link, useSearch } from "@tanstack/react-router";
 import { useCallback, useState } from "react";
 import { answer, api, type Landmark, type Outline } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { usePoint } from "../frame/destination";
+import { useSay } from "../frame/here";
 import { FromColumn } from "../pages/from";
 import { Empty, Section, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
@@ -18,17 +19,8 @@ const all = { state: undefined, way: undefined, rule: undefined };
 export default function AnchorsView() {
   const folder = useFolderId();
   const { page }: { page?: string } = useSearch({ strict: false });
-  const navigate = useNavigate();
-  const choose = useCallback(
-    (to: string) =>
-      navigate({
-        to: "/folder/$folder/anchors",
-        params: { folder: String(folder) },
-        search: { page: to },
-        replace: true,
-      }),
-    [folder, navigate],
-  );
+  const say = useSay<{ page?: string }>();
+  const choose = useCallback((to: string) => void say({ page: to }), [say]);
   const { data, error } = useQuery({
     queryKey: ["folder", folder, "outline", page],
     queryFn: () =>

@@ -1437,6 +1437,8 @@ export interface components {
             fault: string;
             /** @description A name that works everywhere; or empty. */
             better: string;
+            /** @description Whether text was typed into it, or into a page in it, that is not saved. */
+            unsaved: boolean;
         };
         Move: {
             from: string;

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 
 /** How many rows are asked for at once. */
 const size = 100;
@@ -36,6 +36,7 @@ export function useStretches<Row, List extends Stretch<Row>>(
     })),
   });
   const queries = useQueryClient();
+  const reached = useRef(0);
   const row = (index: number): Row | undefined => {
     const n = Math.floor(index / size);
     const stretch = n === 0 ? head.data : others[numbers.indexOf(n)]?.data;
@@ -48,8 +49,9 @@ export function useStretches<Row, List extends Stretch<Row>>(
     settled: !head.isPlaceholderData,
     total: head.data?.total ?? 0,
     row,
-    /** Hands on a row, once it is there: keys go further than what is in view. */
+    /** Hands on a row, once it is there and no other was asked for: keys go further than what is in view. */
     reach: (index: number, then: (row: Row) => void) => {
+      const turn = ++reached.current;
       const known = row(index);
       if (known !== undefined) {
         then(known);
@@ -60,7 +62,7 @@ export function useStretches<Row, List extends Stretch<Row>>(
         .fetchQuery({ queryKey: [...key, n], queryFn: () => fetch(n * size, size) })
         .then((stretch) => {
           const found = stretch.rows[index - n * size];
-          if (found !== undefined) then(found);
+          if (found !== undefined && turn === reached.current) then(found);
         })
         .catch(() => {}); // the list itself says what is wrong
     },

@@ -70,6 +70,7 @@ function useBack() {
   const queries = useQueryClient();
   const [said, setSaid] = useState<{ text: string; at: number }>();
   const back = useMutation({
+    scope: { id: "back" }, // one after the other, none is lost
     mutationFn: (which: "undo" | "redo") => {
       const params = { path: { folder } };
       return which === "undo"
@@ -82,9 +83,9 @@ function useBack() {
         at: Date.now(),
       }),
     onError: (error) => setSaid({ text: error.message, at: Date.now() }),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
+    onSettled: () => void queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
-  return { said, go: (which: "undo" | "redo") => !back.isPending && back.mutate(which) };
+  return { said, go: back.mutate };
 }
 
 function LiveLine({ said }: { said: { text: string; at: number } | undefined }) {

@@ -3,6 +3,7 @@ import { createContext, type ReactNode, useContext, useEffect, useMemo, useState
 import type { Destination as Landing } from "../api/client";
 import { LandingMark } from "../parts/mark";
 import { Mono } from "../parts/words";
+import { useHere } from "./here";
 
 /** A reference, where it stands and where it lands. */
 export interface Pointed {
@@ -44,8 +45,8 @@ const DestinationContext = createContext<Destination>({
 
 /** How a view says what the pointer is on, and what is selected. What it says is shown while it is the view that is shown. */
 export function useDestination() {
-  const { view, point, select } = useContext(DestinationContext);
-  const [own] = useState(view); // a view that is being left still says things
+  const { point, select } = useContext(DestinationContext);
+  const own = useHere(); // a view that is being left still says things
   return useMemo(
     () => ({
       point: (to: Pointed | undefined) => point(to && { view: own, to }),

@@ -22,7 +22,7 @@ const keys: [string, string][] = [
 /** What a key does in the view at hand; true if it was used. */
 export type KeyHandler = (key: string) => boolean;
 
-/** Hands keys that are typed outside of a field to the handler. A key counts as soon as what it does can be read. */
+/** Hands keys that are typed outside of a field to the handler, once each. A key counts as soon as what it does can be read. */
 export function useKeys(handler: KeyHandler): void {
   const current = useRef(handler);
   useLayoutEffect(() => {
@@ -30,7 +30,7 @@ export function useKeys(handler: KeyHandler): void {
   });
   useLayoutEffect(() => {
     const press = (e: KeyboardEvent) => {
-      if (e.defaultPrevented || isTyped(e)) return;
+      if (e.defaultPrevented || e.repeat || isTyped(e)) return;
       if (current.current(e.key)) e.preventDefault();
     };
     window.addEventListener("keydown", press);

@@ -43,7 +43,7 @@ function meet(e: MessageEvent) {
 }
 
 window.addEventListener("message", meet, true);
-if (top && top !== window) top.postMessage({ arvel: "ready" }, "*");
+if (top && top !== window) top.postMessage({ arvel: "ready", since: Date.now() - performance.now() }, "*");
 
 let page = "";
 let shown: Shown[] = [];

@@ -5,6 +5,7 @@ import { useFolderId } from "../api/folder";
 import { useKeys } from "../frame/keys";
 import { Button, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
+import { NotSaved } from "../parts/mark";
 import { Tick } from "../parts/tick";
 import { Mono } from "../parts/words";
 import { Fault, useNameFault } from "./name-fault";
@@ -198,6 +199,7 @@ function Name({ row, planned, onOpen }: { row: Row; planned: Move | undefined; o
       ) : (
         <Mono className="min-w-0 truncate pl-4">{entry.name}</Mono>
       )}
+      {entry.unsaved && <NotSaved />}
       <span className="min-w-0 flex-1 truncate text-[13px] text-second">{entry.title}</span>
       {planned && <Mono className="max-w-[45%] truncate text-[13px] text-act">→ {planned.to}</Mono>}
       {!planned && entry.fault && (

@@ -4,6 +4,7 @@ import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { Empty, Filter, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
+import { NotSaved } from "../parts/mark";
 import { Strip } from "../parts/strip";
 import { count, Mono } from "../parts/words";
 import { filled, type Only, onlyWords } from "./only";
@@ -123,11 +124,7 @@ function PageRow({ page, on }: { page: Page | undefined; on: boolean }) {
     >
       <div className="min-w-0 flex-1">
         <div className="truncate text-[14px] font-semibold leading-[18px]">
-          {page.unsaved && (
-            <span className="mr-1.5 font-normal text-[12px] text-fragile" title="text was typed that is not saved">
-              not saved
-            </span>
-          )}
+          {page.unsaved && <NotSaved />}
           {page.title || page.name}
         </div>
         <Mono className="block truncate text-[12.5px] leading-[17px] text-second">{page.name}</Mono>

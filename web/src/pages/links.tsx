@@ -24,7 +24,7 @@ interface Props {
   picked: Picked | undefined;
   onLink: (key: string) => void;
   onSee: (see: Way | undefined) => void;
-  onFollow: (page: string, key?: string) => void;
+  onFollow: (page: string, key?: string) => Promise<void>;
 }
 
 interface ReferenceStretch {

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useContext, useEffect, useRef, useState } from "react";
+import { startTransition, useCallback, useContext, useEffect, useRef, useState } from "react";
 import { answer, api, type Reference, type Span } from "../api/client";
 import { useFolderId, useLive } from "../api/folder";
 import { useDestination } from "../frame/destination";
@@ -11,7 +11,8 @@ import { AimContext } from "./aim";
 interface Props {
   page: string;
   link: string | undefined;
-  onPage: (path: string) => void;
+  /** Shows a page; done when it is shown, or another one is. */
+  onPage: (path: string) => Promise<void>;
   onLink: (page: string, key: string) => void;
   /** Words or a picture were selected in the page. */
   onPick?: (what: Picked) => void;
@@ -37,6 +38,10 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   });
   const frame = useRef<HTMLIFrameElement>(null);
   const at = useRef<string>(undefined);
+  /** When the frame was last sent to a page, in milliseconds of the clock. */
+  const sent = useRef(0);
+  /** Counts the pages that were gone to in the frame. */
+  const [gone, setGone] = useState(0);
   const [marks, setMarks] = useState(true);
   const [clicked, setClicked] = useState<Clicked>();
   const { point } = useDestination();
@@ -84,7 +89,7 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
     aim.take?.({ written: "", target: name, name, title: mark.text, kind: mark.level > 0 ? "heading" : "id" });
   };
 
-  const { tell, silent } = useTalk(frame, origin, away === undefined, (message) => {
+  const { tell, silent } = useTalk(frame, origin, away === undefined, sent, (message) => {
     switch (message.arvel) {
       case "at": {
         const was = at.current;
@@ -95,7 +100,9 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
         else if (message.page && message.page !== page && message.page !== was) {
           const to = message.page;
           setClicked(undefined);
-          void has(to).then((there) => there && at.current === to && onPage(to));
+          void has(to)
+            .then((there) => (there && at.current === to ? onPage(to) : undefined))
+            .then(() => startTransition(() => setGone((n) => n + 1)));
         }
         break;
       }
@@ -127,15 +134,18 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   });
 
   // The page that is chosen elsewhere is opened here, unless the click that chose it was made in the frame. It takes the
-  // place of the one before, so that Back is the interface's.
+  // place of the one before, so that Back is the interface's. Who went back at once, before the interface had followed,
+  // is back here too.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: told when another page was gone to
   useEffect(() => {
     const shown = frame.current;
     if (aiming || !data || !shown || away !== undefined || at.current === page) return;
     const to = data.enter + encodeURIComponent(page.split("/").map(encodeURIComponent).join("/"));
+    sent.current = Date.now();
     if (at.current === undefined || !shown.contentWindow) shown.src = to;
     else shown.contentWindow.location.replace(to);
     at.current = page;
-  }, [data, page, aiming, away]);
+  }, [data, page, aiming, away, gone]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when that changes
   useEffect(() => tell({ arvel: "aim", on: aiming }), [aiming]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when another link is selected
@@ -210,11 +220,15 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   );
 }
 
+/** By how much the clocks of two pages may differ, in milliseconds. */
+const clocks = 5;
+
 /** Talks with the script in the pages of a frame, each on a port of its own, and finds out whether the page still answers. */
 function useTalk(
   frame: React.RefObject<HTMLIFrameElement | null>,
   origin: string,
   on: boolean,
+  sent: React.RefObject<number>,
   hear: (message: FromPage) => void,
 ) {
   const [silent, setSilent] = useState(false);
@@ -231,12 +245,14 @@ function useTalk(
     }
   }, [on]);
   useEffect(() => {
-    const meet = (e: MessageEvent<{ arvel?: unknown } | undefined>) => {
+    const meet = (e: MessageEvent<{ arvel?: unknown; since?: unknown } | undefined>) => {
       const shown = frame.current?.contentWindow;
       if (!origin || e.origin !== origin || e.data?.arvel !== "ready" || !shown || !within(e.source, shown)) return;
+      const since = Number(e.data.since);
       const { port1, port2 } = new MessageChannel();
       port1.onmessage = ({ data }) => {
         if (e.source === frame.current?.contentWindow) heard.current = performance.now();
+        if (since < sent.current - clocks) return; // the page is being left
         const message = fromPage(data);
         if (message && message.arvel !== "alive") current.current(message);
       };

@@ -1,8 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useSearch } from "@tanstack/react-router";
 import { useCallback, useMemo, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
+import { useSay } from "../frame/here";
 import { useKeys } from "../frame/keys";
 import type { Picked } from "../live/messages";
 import type { PagesSearch, Way } from "../router";
@@ -16,7 +17,6 @@ import { LivePage } from "./live";
 export default function PagesView() {
   const folder = useFolderId();
   const search: PagesSearch = useSearch({ strict: false });
-  const navigate = useNavigate();
   const { state, way, rule, see } = search;
   const only = useMemo(() => ({ state, way, rule }), [state, way, rule]);
   const columns = useRef<HTMLDivElement>(null);
@@ -26,15 +26,14 @@ export default function PagesView() {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<unknown>();
 
-  const go = useCallback(
-    (to: PagesSearch, replace = true) =>
-      navigate({
-        to: "/folder/$folder/pages",
-        params: { folder: String(folder) },
-        search: (s: PagesSearch) => ({ ...s, ...to }),
-        replace,
-      }),
-    [folder, navigate],
+  const go = useSay<PagesSearch>();
+  const onPage = useCallback((page: string) => void go({ page, link: undefined }), [go]);
+  const onLink = useCallback(
+    (link: string) => {
+      setProblem(undefined);
+      void go({ link });
+    },
+    [go],
   );
 
   const renew = () => queries.invalidateQueries({ queryKey: ["folder", folder] });
@@ -75,7 +74,7 @@ export default function PagesView() {
             page={search.page}
             only={only}
             onAll={() => go({ state: undefined, way: undefined, rule: undefined })}
-            onPage={(page) => go({ page, link: undefined })}
+            onPage={onPage}
           />
         )}
         <LinkColumn
@@ -87,19 +86,16 @@ export default function PagesView() {
           onSee={(to) => go({ see: to })}
           onFollow={(page, link) => {
             setProblem(undefined);
-            void go({ page, link }, false);
+            return go({ page, link }, false);
           }}
-          onLink={(link) => {
-            setProblem(undefined);
-            void go({ link });
-          }}
+          onLink={onLink}
         />
         {see === "write" && search.page && (
           <section aria-label="The page itself" className="flex min-h-0 flex-col">
             <LivePage
               page={search.page}
               link={undefined}
-              onPage={(page) => void go({ page, link: undefined }, false)}
+              onPage={(page) => go({ page, link: undefined }, false)}
               onLink={(_, link) => void go({ link })}
               onPick={setPicked}
             />

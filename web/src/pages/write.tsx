@@ -44,12 +44,18 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
   const queries = useQueryClient();
   const nonce = useSession().data?.nonce;
   const here = { params: { path: { folder } } };
-  const { data, error } = useQuery({
+  const {
+    data: known,
+    error,
+    isFetchedAfterMount,
+  } = useQuery({
     queryKey: ["folder", folder, "source", page],
     queryFn: () =>
       answer<Source>(api.GET("/folders/{folder}/source", { params: { path: { folder }, query: { page } } })),
     refetchOnMount: "always",
   });
+  // What was known when the page was last written in is no ground to write on.
+  const data = isFetchedAfterMount ? known : undefined;
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(undefined);
   const base = useRef<Base>(undefined);
@@ -229,10 +235,11 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
     if (data.text === saved.current || text === base.current.text) {
       const follows = text === base.current.text;
       base.current = { hash: data.hash, text: data.text };
-      if (follows && text !== data.text) put(data.text);
+      const fresh = data.draft && !data.draft.stale ? data.draft.text : data.text;
+      if (!follows) draft.soon();
+      else if (text !== fresh) put(fresh);
       setDirty(v.state.doc.toString() !== data.text);
       if (v.state.doc.toString() === data.text) mark();
-      draft.soon();
       return;
     }
     if (data.draft && !data.draft.stale && text === kept.current) {
@@ -389,8 +396,8 @@ function Choose({ difference, onMine, onFile }: { difference: string; onMine: ()
       className="flex max-h-[55%] shrink-0 flex-col border-b border-hairline bg-broken-soft px-[18px] py-2"
     >
       <p>
-        <span className="font-semibold">The file was changed by another program while you typed here.</span> Nothing is
-        lost: both are kept. What goes and comes if yours is saved:
+        <span className="font-semibold">The file was changed elsewhere while you typed here.</span> Nothing is lost:
+        both are kept. What goes and comes if yours is saved:
       </p>
       <DiffLines text={difference.split("\n").slice(2).join("\n")} className="my-2 min-h-0 flex-1 bg-paper" />
       <div className="flex gap-2">

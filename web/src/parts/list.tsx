@@ -43,16 +43,16 @@ export function List(props: ListProps) {
     shown.current = selected;
   }, [selected, total, virtual]);
 
-  const move = (to: number) => {
-    if (total > 0) onSelect(Math.min(total - 1, Math.max(0, to)));
-  };
-  const goes: Record<string, number> = {
-    ArrowDown: selected + 1,
-    ArrowUp: selected - 1,
-    PageDown: selected + 10,
-    PageUp: selected - 10,
-    Home: 0,
-    End: total - 1,
+  // Keys come faster than what they choose is known: each goes on from where the last one went.
+  const asked = useRef<number[]>([]);
+  useEffect(() => {
+    asked.current = asked.current.slice(asked.current.indexOf(selected) + 1 || asked.current.length);
+  }, [selected]);
+  const move = (step: (from: number) => number) => {
+    if (total === 0) return;
+    const to = Math.min(total - 1, Math.max(0, step(asked.current.at(-1) ?? selected)));
+    asked.current.push(to);
+    onSelect(to);
   };
   return (
     <div
@@ -63,9 +63,9 @@ export function List(props: ListProps) {
       {...(selected >= first && selected <= last && total > 0 ? { "aria-activedescendant": `${id}-${selected}` } : {})}
       onKeyDown={(e) => {
         if (e.ctrlKey || e.metaKey || e.altKey) return;
-        const to = goes[e.key];
-        if (to !== undefined) move(to);
-        if (to !== undefined || onKey?.(e.key)) {
+        const step = steps(total)[e.key];
+        if (step) move(step);
+        if (step || onKey?.(e.key)) {
           e.preventDefault();
           e.stopPropagation();
         }
@@ -105,3 +105,13 @@ export function List(props: ListProps) {
     </div>
   );
 }
+
+/** Where the keys go from a row of a list. */
+const steps = (total: number): Record<string, (from: number) => number> => ({
+  ArrowDown: (from) => from + 1,
+  ArrowUp: (from) => from - 1,
+  PageDown: (from) => from + 10,
+  PageUp: (from) => from - 10,
+  Home: () => 0,
+  End: () => total - 1,
+});

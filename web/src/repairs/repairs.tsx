@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useSearch } from "@tanstack/react-router";
 import { useEffect, useRef, useState } from "react";
 import { answer, api, type Cause, type CauseList } from "../api/client";
 import { useFolderId } from "../api/folder";
+import { useSay } from "../frame/here";
 import { useKeys } from "../frame/keys";
 import { AsideList } from "../frame/rules";
 import { Button, Empty, Trouble } from "../parts/controls";
@@ -17,7 +18,7 @@ const nothing = () => {};
 export default function RepairsView() {
   const folder = useFolderId();
   const queries = useQueryClient();
-  const navigate = useNavigate();
+  const say = useSay<{ cause?: string }>();
   const { cause: wanted }: { cause?: string } = useSearch({ strict: false });
   const { data, error } = useQuery({
     queryKey: ["folder", folder, "causes"],
@@ -35,14 +36,7 @@ export default function RepairsView() {
   const shown = causes[at];
   const choose = (i: number) => {
     const to = causes[i];
-    if (to) {
-      void navigate({
-        to: "/folder/$folder/repairs",
-        params: { folder: String(folder) },
-        search: { cause: to.key },
-        replace: true,
-      });
-    }
+    if (to) void say({ cause: to.key });
   };
   const [said, setSaid] = useState<string>();
   const repair = useMutation({
