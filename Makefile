@@ -6,7 +6,7 @@ NPM ?= npm
 export CGO_ENABLED ?= 1
 
 .DEFAULT_GOAL := help
-.PHONY: help build demo dev generate test lint stale chromium git real bench figures screenshots
+.PHONY: help build demo dev generate check test fuzz lint stale chromium git real bench figures screenshots
 
 help: ## this list
 	@grep -hE '^[a-z]+:.*## ' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  %-12s %s\n", $$1, $$2}'
@@ -17,7 +17,7 @@ build: web/dist/index.html ## the program with the interface in it, at bin/arvel
 demo: build ## install, build and start Arvel on a copy of the demo folder
 	bin/arvel demo
 
-dev: build ## Vite with hot reload in front of the API, on the demo folder
+dev: build ## Vite with hot reload in front of the API, on the demo folder; open the address that Arvel prints first
 	@trap 'kill 0' EXIT; bin/arvel demo --port 4178 & cd web && $(NPM) run dev
 
 generate: web/node_modules/.installed ## the types that are made from api/openapi.yaml
@@ -27,6 +27,17 @@ generate: web/node_modules/.installed ## the types that are made from api/openap
 test: chromium git real build lint stale ## everything: lint, unit tests, the browser as judge, end-to-end tests
 	$(GO) test -race -timeout 20m $$($(GO) list ./... | grep -v /e2e)
 	$(GO) test -timeout 20m ./e2e/...
+
+check: lint ## while you work: lint, types, and every test that needs no browser
+	$(GO) test -timeout 5m $$($(GO) list ./... | grep -v /e2e)
+
+FUZZTIME ?= 30s
+
+fuzz: ## every fuzz target, each for FUZZTIME
+	@grep -rl --include='*_test.go' '^func Fuzz' core internal | sort | while read -r f; do \
+		sed -n 's/^func \(Fuzz[A-Za-z0-9]*\).*/\1/p' "$$f" | while read -r target; do \
+			echo "$$(dirname $$f) $$target"; $(GO) test ./$$(dirname $$f) -run '^$$' -fuzz "^$$target$$" -fuzztime $(FUZZTIME) </dev/null || exit 1; \
+		done || exit 1; done
 
 lint: web/node_modules/.installed web/dist/index.html ## vet, staticcheck, gofumpt, Biome, tsc, knip
 	$(GO) vet ./...
@@ -72,6 +83,6 @@ web/node_modules/.installed: web/package-lock.json web/package.json
 	cd web && $(NPM) ci --ignore-scripts --no-audit --no-fund
 	@touch $@
 
-web/dist/index.html: web/node_modules/.installed $(shell find web/src web/public -type f) web/index.html web/vite.config.ts
+web/dist/index.html: web/node_modules/.installed $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/vite.live.config.ts
 	cd web && $(NPM) run --silent bundle
 	@touch $@

@@ -52,3 +52,34 @@ func TestLargeIsTheSameEachTime(t *testing.T) {
 	}))
 	assert.Equal(t, 250, pages)
 }
+
+// A copy that somebody worked in is theirs; only one as it was laid, or one that is asked to be fresh, is replaced.
+func TestAnEditedCopyIsKept(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "demo")
+	lay := func(fresh bool) bool {
+		kept, err := demo.Lay(dir, fresh)
+		require.NoError(t, err)
+		return kept
+	}
+	home := filepath.Join(dir, "index.html")
+	assert.False(t, lay(false))
+	start, err := os.ReadFile(home)
+	require.NoError(t, err)
+	assert.False(t, lay(false), "nothing was changed in it")
+	for name, change := range map[string]func() error{
+		"edited": func() error { return os.WriteFile(home, []byte("mine"), 0o644) },
+		"gone":   func() error { return os.Remove(home) },
+		"more":   func() error { return os.WriteFile(filepath.Join(dir, "mine.html"), nil, 0o644) },
+	} {
+		require.NoError(t, change(), name)
+		assert.True(t, lay(false), name)
+		assert.False(t, lay(true), name)
+		now, err := os.ReadFile(home)
+		require.NoError(t, err)
+		assert.Equal(t, start, now, name)
+		assert.NoFileExists(t, filepath.Join(dir, "mine.html"))
+	}
+	other := t.TempDir()
+	_, err = demo.Lay(other, true)
+	assert.ErrorContains(t, err, "something else is there")
+}

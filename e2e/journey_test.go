@@ -235,7 +235,7 @@ func TestAnchorsTellWhoRefers(t *testing.T) {
 	u.reads("Nothing refers to it")
 	u.choose("Headings and ids", "#Squash")
 	u.page.MustElementR("a", "guides/sowing.html line 19").MustFocus()
-	u.below("line 19 #Squash leads to guides/sowing.html#Squash no element there bears that id")
+	u.below("line 19 #Squash leads to guides/sowing.html#Squash nothing there has that id")
 	u.page.MustElementR("a", "guides/sowing.html line 19").MustClick()
 	u.see("heading", "No element has the id Squash")
 }

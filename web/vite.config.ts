@@ -2,7 +2,8 @@ import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
 
-// In development the interface is served by Vite and the API by "arvel serve" on its usual port.
+// In development the interface is served by Vite and the API by Arvel on its usual port. Open the address that Arvel prints
+// once: the browser then has the key, which counts on every port of localhost.
 export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: {
@@ -13,7 +14,7 @@ export default defineConfig({
   server: {
     port: 5173,
     proxy: {
-      "/api": { target: "http://127.0.0.1:4178", changeOrigin: true, headers: { origin: "http://127.0.0.1:4178" } },
+      "/api": { target: "http://localhost:4178", changeOrigin: true, headers: { origin: "http://localhost:4178" } },
     },
   },
 });

@@ -174,7 +174,7 @@ func (c *Case) landsOn(t *address.Target) (verb, where, note string) {
 	fragment := c.Fragment()
 	where += "#" + fragment
 	if c.Link.Outcome == site.NoFragment {
-		return "leads to", where, "no element there bears that id"
+		return "leads to", where, "nothing there has that id"
 	}
 	if fragment == "" || strings.EqualFold(fragment, "top") {
 		return "lands on", where, "the top of the page"

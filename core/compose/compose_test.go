@@ -85,6 +85,46 @@ func TestALinkIsWrittenAsItsAuthorWould(t *testing.T) {
 	}
 }
 
+// What was not asked for stays as it is: a named frame, the tokens of rel, the words. HTML, 4.6.1 and 4.6.7.
+func TestALinkIsChangedInWhatWasAskedFor(t *testing.T) {
+	say := func(s string) *string { return &s }
+	is := func(b bool) *bool { return &b }
+	for _, c := range []struct {
+		text    string
+		changes compose.Changes
+		want    string
+	}{
+		{`<a href="x.html" target="main">|w</a>`, compose.Changes{Title: say("Tip")}, `<a href="x.html" title="Tip" target="main">w</a>`},
+		{`<a href="x.html" target="main">|w</a>`, compose.Changes{NewTab: is(false)}, `<a href="x.html" target="main">w</a>`},
+		{`<a href="x.html" target="_BLANK" rel="external nofollow">|w</a>`, compose.Changes{NewTab: is(true)}, `<a href="x.html" target="_BLANK" rel="external nofollow">w</a>`},
+		{`<a href="x.html" rel="nofollow NoReferrer">|w</a>`, compose.Changes{NewTab: is(true)}, `<a href="x.html" target="_blank" rel="nofollow NoReferrer">w</a>`},
+		{`<a href="x.html" rel=external>|w</a>`, compose.Changes{NewTab: is(true)}, `<a href="x.html" target="_blank" rel="external noopener">w</a>`},
+		{`<a href="x.html" target="_blank" rel="NOOPENER external">|w</a>`, compose.Changes{NewTab: is(false)}, `<a href="x.html" rel="external">w</a>`},
+		{`<a href="x.html" target="_blank" rel="noopener" title="t">|w</a>`, compose.Changes{NewTab: is(false), Title: say("")}, `<a href="x.html">w</a>`},
+		{`<a href="x.html" title>|w</a>`, compose.Changes{Title: say("Tip")}, `<a href="x.html" title="Tip">w</a>`},
+		{`<a title='It&#39;s here' href="x.html">|w</a>`, compose.Changes{Title: say("It's here")}, `<a title='It&#39;s here' href="x.html">w</a>`},
+		{`<a href="x.html">|w &amp; <b>more</b></a>`, compose.Changes{Text: "w & more"}, `<a href="x.html">w &amp; <b>more</b></a>`},
+		{`<a href="x.html">|w</a>`, compose.Changes{Text: "a < b"}, `<a href="x.html">a &lt; b</a>`},
+		{`<a href="guides/sowing.html" class=x>|w</a>`, compose.Changes{Target: "catalogue/index.html"}, `<a href="catalogue/" class=x>w</a>`},
+	} {
+		p, at, _ := on("index.html", c.text)
+		edits, err := p.Change(at, c.changes)
+		assert.Equal(t, c.want, applied(t, string(p.Text), edits, err))
+	}
+	for text, c := range map[string]struct {
+		compose.Changes
+		why string
+	}{
+		`<a href="x.html" target="main">|w</a>`:     {compose.Changes{NewTab: is(true)}, "frame or window `main`"},
+		`<a href="x.html">|see <img src="i"> w</a>`: {compose.Changes{Text: "see it"}, "hold markup"},
+		`<p>|no link`: {compose.Changes{Text: "see it"}, "no link here"},
+	} {
+		p, at, _ := on("index.html", text)
+		_, err := p.Change(at, c.Changes)
+		assert.ErrorContains(t, err, c.why)
+	}
+}
+
 func TestWhereNoLinkCanBe(t *testing.T) {
 	for text, why := range map[string]string{
 		`<p cl|ass="x">y|</p>`:               "within a tag",

@@ -103,8 +103,13 @@ func TestAnotherSiteCannotLoadThePreview(t *testing.T) {
 		site, mode, dest string
 		status           int
 	}{
-		{"cross-site", "no-cors", "image", 403}, {"cross-site", "no-cors", "script", 403}, {"same-site", "cors", "empty", 403}, {"cross-site", "navigate", "object", 403},
-		{"same-origin", "no-cors", "image", 200}, {"none", "navigate", "document", 200}, {"cross-site", "navigate", "iframe", 200},
+		{"cross-site", "no-cors", "image", 403},
+		{"cross-site", "no-cors", "script", 403},
+		{"same-site", "cors", "empty", 403},
+		{"cross-site", "navigate", "object", 403},
+		{"same-origin", "no-cors", "image", 200},
+		{"none", "navigate", "document", 200},
+		{"cross-site", "navigate", "iframe", 200},
 	} {
 		status, policy := ask("Sec-Fetch-Site", c.site, "Sec-Fetch-Mode", c.mode, "Sec-Fetch-Dest", c.dest)
 		assert.Equal(t, c.status, status, "%v", c)
@@ -206,6 +211,25 @@ func TestNothingThatIsSentMakesComposingFail(t *testing.T) {
 		status, _, b := s.post("/folders/1/compose", body)
 		assert.NotEqual(t, http.StatusInternalServerError, status, "%s: %s", name, b)
 	}
+}
+
+// A link to a heading that is given its id by that same step lands there, as the form says before it is written; and so does
+// one to an id that was typed and not saved.
+func TestALinkLandsOnTheIDThatItsHeadingIsGiven(t *testing.T) {
+	s := serve(t, map[string]string{"index.html": `<title>Home</title><h2 id="old">Peas</h2>`, "visit.html": `<title>Visit</title><h2>Opening times</h2>`})
+	for want, body := range map[string]map[string]any{
+		"lands on `visit.html#opening-times`":                 {"text": `<p>When`, "target": "visit.html#", "heading": "Opening times"},
+		"lands on `index.html#peas`":                          {"text": `<h2>Peas</h2><p>When`, "target": "index.html#", "heading": "Peas"},
+		"lands on `index.html#typed`":                         {"text": `<h2 id="typed">Peas</h2><p>When`, "target": "index.html#typed"},
+		"leads to `index.html#old` nothing there has that id": {"text": `<h2>Peas</h2><p>When`, "target": "index.html#old"},
+	} {
+		text := body["text"].(string)
+		body["page"], body["action"], body["from"], body["to"] = "index.html", "link", len(text)-4, len(text)
+		var composed api.Composed
+		s.asks("compose", body, &composed)
+		assert.Equal(t, want, composed.Lands)
+	}
+	assert.Equal(t, `<title>Visit</title><h2>Opening times</h2>`, s.file("visit.html"), "nothing is written before it is asked for")
 }
 
 // A line break in a mailbox begins no field of its own in the message.

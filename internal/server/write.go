@@ -159,7 +159,19 @@ func (s *Server) Compose(_ context.Context, r api.ComposeRequestObject) (api.Com
 	if c.copied != "" {
 		out.Lands = "was copied from " + audit.Mono(c.copied)
 	} else if target := c.target(); target != "" {
-		cs := audit.Imagine(v.Snapshot, c.file(), p.Way(target))
+		fresh, err := change.Apply(p.Text, sorted)
+		if err != nil {
+			return nil, err
+		}
+		// It lands among the pages as they are once it is written, on an id that a heading is given by it, too.
+		after, own, err := w.Judged(v, r.Body.Page, fresh)
+		if err == nil && c.given.page != "" {
+			after, _, err = w.Judged(after, c.given.page, c.given.text)
+		}
+		if err != nil {
+			return nil, err
+		}
+		cs := audit.Imagine(after.Snapshot, own, p.Way(target))
 		verb, where, note := cs.Destination()
 		out.Lands = strings.TrimSpace(verb + " " + audit.Mono(where) + " " + note)
 	}
@@ -175,11 +187,10 @@ type composing struct {
 	from, to int
 	link     *api.LinkAt
 	copied   string
-}
-
-func (c *composing) file() int32 {
-	i, _ := c.v.Snapshot.Find(c.body.Page)
-	return i
+	given    struct { // another page, and its text with the id that a heading of it is given
+		page string
+		text []byte
+	}
 }
 
 func text(s *string) string {
@@ -320,6 +331,10 @@ func (c *composing) giveID(target *string) ([]change.Edit, error) {
 		*target = file + "#" + id
 		if file == c.body.Page {
 			return edits, nil
+		}
+		c.given.page = file
+		if c.given.text, err = change.Apply(page.Text, edits); err != nil {
+			return nil, err
 		}
 		if c.body.Carry == nil || !*c.body.Carry {
 			return nil, nil

@@ -25,6 +25,22 @@ const outermost = window.parent !== window && window.parent === top;
 let port: MessagePort | undefined;
 const waiting: FromPage[] = [];
 
+// A click waits for what it needs: the marks of the page, and the interface's ear. It does not wait long.
+let settled = false;
+let met = () => {};
+let marked = () => {};
+const both = Promise.all([
+  new Promise<void>((done) => {
+    met = done;
+  }),
+  new Promise<void>((done) => {
+    marked = done;
+  }),
+]);
+const settling = Promise.race([both, new Promise((done) => setTimeout(done, 1500))]).then(() => {
+  settled = true;
+});
+
 function send(message: FromPage) {
   if (!top || top === window) return;
   if (port) apply(postMessage, port, [message]);
@@ -40,6 +56,7 @@ function meet(e: MessageEvent) {
   port = given;
   port.onmessage = receive;
   for (const message of waiting.splice(0)) send(message);
+  met();
 }
 
 window.addEventListener("message", meet, true);
@@ -83,6 +100,7 @@ async function load() {
   }
   if (outermost) send({ arvel: "at", ...(here === undefined ? {} : { page: here }), fragment: location.hash });
   draw();
+  marked();
 }
 
 /** Finds the element whose attribute holds a reference. */
@@ -162,29 +180,40 @@ function click(e: MouseEvent) {
   const picture = e.target instanceof HTMLImageElement ? markAt(e.target) : undefined;
   if (picture && picture.at === e.target) send({ arvel: "picked", page, what: { key: picture.reference.key } });
   if (e.defaultPrevented || e.button !== 0 || e.ctrlKey || e.metaKey || e.shiftKey || e.altKey) return;
-  const link = e.target instanceof Element ? e.target.closest("a, area") : null;
+  const link = e.target instanceof Element ? e.target.closest<HTMLAnchorElement>("a, area") : null;
+  if (!link) return;
+  if (!settled && outermost && opensHere(link)) {
+    e.preventDefault();
+    void settling.then(() => {
+      if (!follow(link)) location.assign(link.href);
+    });
+  } else if (follow(link)) e.preventDefault();
+}
+
+const targetOf = (link: Element) => link.getAttribute("target")?.toLowerCase() ?? "";
+
+/** Whether a link opens in the frame of the interface: in it there are no other tabs, and nothing above the folder's own frames. */
+const opensHere = (link: Element) =>
+  typeof (link as HTMLAnchorElement).href === "string" &&
+  (link as HTMLAnchorElement).href !== "" &&
+  !link.hasAttribute("download") &&
+  ["", "_self", "_blank", "_top", ...(outermost ? ["_parent"] : [])].includes(targetOf(link));
+
+/** Follows a link as the interface wants it, and tells it; false where the browser is to do what it does with it. */
+function follow(link: HTMLAnchorElement): boolean {
   const mark = markAt(link);
-  if (!link || !mark) return;
+  if (!mark) return false;
   send({ arvel: "click", page, key: mark.reference.key, follows: mark.follows });
-  if (window.top === window && mark.follows === "outside") return; // a tab of its own is the author's browser
-  if (mark.follows !== "inside") {
-    e.preventDefault();
-    return;
-  }
-  // Inside of the frame there are no other tabs, and nothing above the folder's own frames.
-  const target = link.getAttribute("target")?.toLowerCase() ?? "";
-  const outer = target === "_top" || (target === "_parent" && outermost);
-  const href = (link as HTMLAnchorElement).href;
-  const here = href.split("#")[0] === location.href.split("#")[0];
-  const own = target === "" || target === "_self" || target === "_blank" || outer;
-  if (outermost && own && !here && !link.hasAttribute("download")) {
-    e.preventDefault();
+  if (window.top === window && mark.follows === "outside") return false; // a tab of its own is the author's browser
+  if (mark.follows !== "inside") return true;
+  if (outermost && opensHere(link) && link.href.split("#")[0] !== location.href.split("#")[0]) {
     // The interface follows, and Back is the interface's: a page that stays behind here would be gone back to twice.
-    location.replace(href);
-  } else if (target === "_top" && !outermost) {
-    e.preventDefault();
-    window.parent.location.assign(href);
+    location.replace(link.href);
+    return true;
   }
+  if (targetOf(link) !== "_top" || outermost) return false;
+  window.parent.location.assign(link.href);
+  return true;
 }
 
 function receive(e: MessageEvent<ToPage>) {

@@ -76,7 +76,8 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   );
 
   const tried = async (from: string, key: string) => {
-    await answer(api.POST("/folders/{folder}/tried", { params: { path: { folder } }, body: { page: from, key } }));
+    const request = { params: { path: { folder } }, body: { page: from, key }, keepalive: true };
+    await answer(api.POST("/folders/{folder}/tried", request));
     await queries.invalidateQueries({ queryKey: ["folder", folder, "references"] });
     await queries.invalidateQueries({ queryKey: ["folder", folder, "pages"] });
   };
@@ -121,11 +122,11 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
         break;
       case "click": {
         const { page: from, key, follows } = message;
+        if (follows === "inside") void tried(from, key).catch(() => {}); // the page was changed in the meantime
         void referenceOf(from, key)
           .then((reference) => {
             if (!reference) return;
-            if (follows === "inside") void tried(from, key);
-            else onLink(from, key);
+            if (follows !== "inside") onLink(from, key);
             setClicked(follows === "inside" ? undefined : { reference, follows });
           })
           .catch(() => setClicked(undefined)); // the page was changed or moved in the meantime
@@ -276,7 +277,7 @@ function useTalk(
       window.removeEventListener("message", meet);
       clearInterval(timer);
     };
-  }, [frame, origin]);
+  }, [frame, origin, sent]);
   const tell = useCallback((message: ToPage) => port.current?.postMessage(message), []);
   return { tell, silent };
 }
