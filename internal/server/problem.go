@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"errors"
 	"io/fs"
 	"log/slog"
@@ -113,6 +114,8 @@ func problemOf(err error) api.Problem {
 		return problem(http.StatusServiceUnavailable, err.Error(), "It takes a moment longer.")
 	case errors.Is(err, store.ErrNotFound):
 		return problem(http.StatusNotFound, "Arvel does not know that folder.", "Choose a folder to open.")
+	case errors.Is(err, context.Canceled):
+		return problem(http.StatusServiceUnavailable, "Whoever asked for it has left.", "")
 	case errors.Is(err, fs.ErrNotExist):
 		return problem(http.StatusNotFound, "The file is not there any more.", "")
 	}

@@ -11,19 +11,19 @@ export function Limits({ pruned, until }: { pruned: number; until: string | unde
   return (
     <div className="shrink-0 border-t border-hairline px-[18px] py-2 text-[13px] text-second">
       <p className="flex flex-wrap items-baseline gap-x-1.5">
-        Kept:
+        Keep up to
         <Amount
           label="Megabytes of history"
           value={settings.historyMegabytes || 1000}
           onSet={(n) => set({ ...settings, historyMegabytes: n })}
         />
-        MB at most, and
+        MB, from the last
         <Amount
           label="Days of history"
           value={settings.historyDays ?? 0}
           onSet={(n) => set({ ...settings, historyDays: n })}
         />
-        days (0 for any age). The last 24 hours always stay.
+        days (0: from any time). The last 24 hours always stay.
       </p>
       {pruned > 0 && (
         <p className="mt-1">
