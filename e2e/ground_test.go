@@ -184,7 +184,25 @@ func TestTheFrameFitsASmallWindow(t *testing.T) {
 	assert.LessOrEqual(t, u.page.MustEval(`() => Math.max(...[...document.querySelectorAll("[role=alert]")].map((e) => e.getBoundingClientRect().right)) - innerWidth`).Int(), 0)
 }
 
-// The folder that was opened goes away, another one comes, and the first comes back: each is told, and nothing false is shown.
+// What check counts in the demo folder is what the band, the Overview and Repairs count.
+func TestTheViewsCountWhatCheckCounts(t *testing.T) {
+	u := sitDown(t)
+	counts := check(t, u.dir).Counts
+	for _, path := range []string{"pages", "overview", "repairs", "hosting"} {
+		u.open("folder/1/" + path)
+		for _, state := range []string{"broken", "fragile", "unchecked", "sound"} {
+			u.see("button", fmt.Sprintf("%d %s", counts[state], state))
+		}
+		switch path {
+		case "overview":
+			u.reads(fmt.Sprintf("%d references that go nowhere", counts["broken"]))
+		case "repairs":
+			u.reads(fmt.Sprintf("%d broken, %d fragile", counts["broken"], counts["fragile"]))
+		}
+	}
+}
+
+// The folder that was opened goes away, another one comes, and the first comes back: the view says so each time, and shows nothing false.
 func TestTheFolderGoesIsReplacedAndComesBack(t *testing.T) {
 	u := own(t, map[string]string{"index.html": `<title>Home</title><a href="none.html">n</a>`}, "folder/1/overview")
 	u.reads("1 reference that goes nowhere")
@@ -301,7 +319,7 @@ func TestHeadlessCommandsAreOnFirmGround(t *testing.T) {
 	}
 }
 
-// A second process that would change files at the same time is turned away, and one that is told to stop leaves every file whole.
+// A second process that would change files at the same time is turned away, and one that is interrupted leaves every file whole.
 func TestOnlyOneProcessChangesFiles(t *testing.T) {
 	files := map[string]string{}
 	for i := range 1500 {

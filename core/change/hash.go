@@ -24,7 +24,7 @@ const (
 	bySamples // BLAKE3 of the size and of samples
 )
 
-// SampledFrom is the size in bytes from which on a file that holds no references is told from others by samples: its
+// SampledFrom is the size in bytes from which a file without references is identified by samples alone: its
 // size, and 64 pieces of 64 kB spread over it. A film is not read to the end only to show a folder.
 const SampledFrom = 64 << 20
 

@@ -107,7 +107,7 @@ func (a *aim) holds(s *site.Snapshot, fragment string) bool {
 }
 
 // Lead plans that every reference that leads to one thing leads to another: to a file of the folder, to an id of one, or
-// to an address outside. Nothing needs to stand at the first any more; what leads there in vain is led as well. What stays reports of is left
+// to an address outside. There need not be anything at the first any more; references to it that are broken are led as well. What stays reports of is left
 // alone, and so are a page's links to what is on the page itself, unless it is that which is named; stays may be nil.
 func Lead(s *site.Snapshot, from, to string, stays func(f *site.File, ref int) bool) *Plan {
 	p := &Plan{}

@@ -661,7 +661,7 @@ func TestAFolderThatIsReplacedIsLeftAlone(t *testing.T) {
 	require.NoError(t, carry(f, set, &notes{}))
 }
 
-// A folder that goes away and comes back is told of, whichever folder above it was renamed.
+// The watch reports a folder that goes away and comes back, whichever folder above it was renamed.
 func TestWatchTellsOfTheFolderItself(t *testing.T) {
 	above := lay(t, map[string]string{"site/a.html": "one"})
 	f := open(t, filepath.Join(above, "site"))
@@ -672,7 +672,7 @@ func TestWatchTellsOfTheFolderItself(t *testing.T) {
 		case err := <-told:
 			return err
 		case <-time.After(5 * time.Second):
-			t.Fatal("nothing is told")
+			t.Fatal("the watch reports nothing")
 			return nil
 		}
 	}

@@ -19,7 +19,7 @@ type work struct {
 	stop        context.CancelFunc
 }
 
-// shownAfter is how long something takes before its progress is told.
+// shownAfter is how long something takes before its progress is shown.
 const shownAfter = 300 * time.Millisecond
 
 // working begins something that may take a while. Its context ends when its author stops it, with ctx, or with the

@@ -453,7 +453,7 @@ func (w *Workbench) Watch() error {
 }
 
 // renew brings the view up to date with what changed on disk. It does not hang on the request of anybody: what could not
-// be read is told as the folder's problem.
+// be read becomes the folder's problem.
 func (w *Workbench) renew(c folder.Change) {
 	v := w.View()
 	if c.Missing == nil {

@@ -2356,7 +2356,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description It is told to stop. */
+            /** @description It was asked to stop. */
             204: {
                 headers: {
                     [name: string]: unknown;
