@@ -152,6 +152,11 @@ func TestTheEndOfALongListIsReached(t *testing.T) {
 		u.keys(input.PageDown)
 	}
 	u.at("page=p120.html")
+	u.keys(input.KeyG, input.KeyM)
+	u.see("listbox", "The folder")
+	assert.True(t, drive.Eventually(func() bool {
+		return u.page.MustEval(`() => document.activeElement.getAttribute("aria-label") === "The folder"`).Bool()
+	}), "what is typed next is a key of the view, and no text")
 }
 
 func TestTheFocusStaysWhereItWas(t *testing.T) {

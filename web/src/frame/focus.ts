@@ -1,6 +1,8 @@
 import { type RefObject, useEffect } from "react";
 
-const places = '[role="listbox"], [role="tree"], [data-stop], button:not([disabled]), a[href], input, [tabindex="0"]';
+// Where the focus may go: not into a field, where what is meant as a key would be typed.
+const lists = '[role="listbox"], [data-stop]';
+const others = 'button:not([disabled]), a[href], [tabindex="0"]';
 
 /**
  * Keeps the focus in the view when what had it goes away by what was done with it, such as a button of a repair: the
@@ -22,8 +24,8 @@ export function useKeptFocus(main: RefObject<HTMLElement | null>): void {
       if (!lost || document.activeElement !== document.body) return;
       const disabled = lost instanceof HTMLButtonElement && lost.disabled;
       if (lost.isConnected && !disabled) return;
-      const near = around.slice(1).find((at) => at.isConnected && at.querySelector(places)) ?? view;
-      const to = near.querySelector<HTMLElement>(places) ?? view;
+      const near = around.slice(1).find((at) => at.isConnected && at.querySelector(`${lists}, ${others}`)) ?? view;
+      const to = near.querySelector<HTMLElement>(lists) ?? near.querySelector<HTMLElement>(others) ?? view;
       to.focus({ preventScroll: true });
     };
     const watch = new MutationObserver(keep);
