@@ -62,6 +62,8 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
   const saved = useRef<string>(undefined);
   /** What was typed, as it was last kept. */
   const kept = useRef<string>(undefined);
+  /** Whether the lists of pages were last asked for when there was text that is not saved. */
+  const marked = useRef<boolean>(undefined);
   const [dirty, setDirty] = useState(false);
   const [said, setSaid] = useState("");
   const [problem, setProblem] = useState<unknown>();
@@ -72,9 +74,13 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
     const v = view.current;
     if (!v || !base.current) return;
     const text = v.state.doc.toString();
-    const body = text === base.current.text ? { page } : { page, text, base: base.current.hash };
+    const typed = text !== base.current.text;
+    const body = typed ? { page, text, base: base.current.hash } : { page };
     kept.current = text;
     await answer(api.PUT("/folders/{folder}/draft", { ...here, body })).catch(setProblem);
+    if (typed === marked.current) return;
+    marked.current = typed;
+    for (const list of ["pages", "tree"]) void queries.invalidateQueries({ queryKey: ["folder", folder, list] });
   });
   const judge = useLater(own.judge, async () => {
     const v = view.current;
