@@ -380,7 +380,7 @@ func TestNothingIsHalfDoneWhenAFileIsEditedInBetween(t *testing.T) {
 		require.Error(t, err, name)
 		assert.Contains(t, err.Error(), "index.html", name)
 		assert.Equal(t, before, files(t, dir), name)
-		if name != "deleted, links taken away" { // which is told in the plan
+		if name != "deleted, links taken away" { // the plan says so
 			require.NoError(t, carry(w), "the file is known as it is now")
 		}
 	}

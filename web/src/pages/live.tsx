@@ -46,6 +46,8 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   const [clicked, setClicked] = useState<Clicked>();
   const { point } = useDestination();
   const origin = data ? new URL(data.address).origin : "";
+  /** The address of the page in the preview. */
+  const own = data && data.enter + encodeURIComponent(page.split("/").map(encodeURIComponent).join("/"));
   const aim = useContext(AimContext);
   const aiming = aim.take !== undefined;
   /** The page that is put away since it no longer answered. */
@@ -140,13 +142,12 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when another page was gone to
   useEffect(() => {
     const shown = frame.current;
-    if (aiming || !data || !shown || away !== undefined || at.current === page) return;
-    const to = data.enter + encodeURIComponent(page.split("/").map(encodeURIComponent).join("/"));
+    if (aiming || !own || !shown || away !== undefined || at.current === page) return;
     sent.current = Date.now();
-    if (at.current === undefined || !shown.contentWindow) shown.src = to;
-    else shown.contentWindow.location.replace(to);
+    if (at.current === undefined || !shown.contentWindow) shown.src = own;
+    else shown.contentWindow.location.replace(own);
     at.current = page;
-  }, [data, page, aiming, away, gone]);
+  }, [own, page, aiming, away, gone]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when that changes
   useEffect(() => tell({ arvel: "aim", on: aiming }), [aiming]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when another link is selected
@@ -164,7 +165,6 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   }, [away, page]);
 
   if (error) return <Trouble error={error} />;
-  const own = data && data.enter + encodeURIComponent(page.split("/").map(encodeURIComponent).join("/"));
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex h-8 shrink-0 items-center gap-4 border-b border-hairline px-[18px] text-[13px]">
