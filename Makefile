@@ -25,11 +25,11 @@ generate: web/node_modules/.installed ## the types that are made from api/openap
 	cd web && $(NPM) run --silent generate
 
 test: chromium git real build lint stale ## everything: lint, unit tests, the browser as judge, end-to-end tests
-	$(GO) test -race -timeout 20m $$($(GO) list ./... | grep -v /e2e)
-	$(GO) test -timeout 20m ./e2e/...
+	$(GO) test -race -timeout 20m $$($(GO) list ./... | grep -v /test/e2e)
+	$(GO) test -timeout 20m ./test/e2e
 
 check: lint ## while you work: lint, types, and every test that needs no browser
-	$(GO) test -timeout 5m $$($(GO) list ./... | grep -v /e2e)
+	$(GO) test -timeout 5m $$($(GO) list ./... | grep -v /test/e2e)
 
 FUZZTIME ?= 30s
 
@@ -68,16 +68,16 @@ real: .work/real/.unpacked ## two real folders of pages from Debian, unpacked to
 	@for p in $(REAL); do dpkg-deb -x .work/real/packages/$${p}_*.deb .work/real/$$p; done
 	@rm -r .work/real/packages && touch $@
 
-bench: build real ## the figures, each beside its yardstick
-	$(GO) run ./internal/bench
+bench: real ## the figures, each beside its yardstick, as benchstat reads them; BENCH=name for some, BENCH_FOLDER=dir for a folder more
+	$(GO) test ./test/bench -run '^$$' -bench '$(or $(BENCH),.)' -benchtime 3x -timeout 60m
 
 figures: ## lines of code and of tests, and the tests' share
 	@git ls-files -co --exclude-standard '*.go' '*.ts' '*.tsx' '*.css' | grep -vE '\.gen\.|^demo/seed-library|/testdata/' | while read -r f; do \
-		n=$$(grep -c '[^[:space:]]' "$$f"); case $$f in *_test.go|e2e/*) echo "tests $$n";; *) echo "code $$n";; esac; done | \
+		n=$$(grep -c '[^[:space:]]' "$$f"); case $$f in *_test.go|test/*) echo "tests $$n";; *) echo "code $$n";; esac; done | \
 		awk '{n[$$1]+=$$2} END {printf "code %d lines, tests %d lines, %.0f %% tests\n", n["code"], n["tests"], 100*n["tests"]/(n["code"]+n["tests"])}'
 
 screenshots: chromium build ## a picture of each view, from the demo folder, to docs/screenshots
-	$(GO) run ./e2e/screenshots
+	$(GO) run ./test/screenshots
 
 web/node_modules/.installed: web/package-lock.json web/package.json
 	cd web && $(NPM) ci --ignore-scripts --no-audit --no-fund

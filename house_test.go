@@ -1,12 +1,16 @@
-// Package arvel_test holds the rules of the house: which room may use which.
+// Package arvel_test holds the plan of the house: which room may use which, and what every room keeps to.
 package arvel_test
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -14,32 +18,79 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"arvel/core/audit"
+	"arvel/core/audit/rule"
 )
 
-// rooms are core's packages in the order in which data passes through them. Each may use those above it only.
-var rooms = []string{"letters", "change", "markup", "address", "mailbox", "site", "audit", "repair", "compose", "relocate"}
+// core are the rooms of the job in the order in which data passes through them. Each may use those before it only.
+var core = []string{
+	"phrase", "distance", "change", "markup", "address", "mailbox", "site", "naming", "audit", "audit/rule", "explain", "repair", "compose", "plan",
+}
 
 // forbidden are packages that core has no business with: disk, network, database, screen, clock.
 var forbidden = []string{"os", "net", "net/http", "database/sql", "time", "io/fs", "os/exec", "log", "log/slog", "syscall"}
 
-func TestCoreUsesOnlyWhatStandsAboveIt(t *testing.T) {
-	place := map[string]int{}
-	for i, r := range rooms {
-		place["arvel/core/"+r] = i
-	}
-	each(t, "core", func(file, pkg string, imports []string) {
-		at, known := place[pkg]
-		assert.True(t, known, "%s is in no room of core", file)
+// uses are the rooms outside of core, each with the rooms that it may use. All but those with a star may use all of core.
+var uses = map[string][]string{
+	"api":                {},
+	"demo":               {},
+	"web":                {},
+	"internal/version":   {},
+	"internal/loopback":  {},
+	"internal/disk*":     {"core/change", "core/site"},
+	"internal/journal*":  {"core/change", "core/markup", "core/site", "internal/disk"},
+	"internal/store*":    {"core/change"},
+	"internal/workspace": {"internal/disk", "internal/journal", "internal/store"},
+	"internal/preview":   {"api", "web", "internal/loopback", "internal/workspace"},
+	"internal/httpapi":   {"api", "web", "internal/loopback", "internal/preview", "internal/version", "internal/workspace"},
+	"cmd/arvel":          {"demo", "internal/httpapi", "internal/loopback", "internal/version", "internal/workspace"},
+	"internal/licences":  {},
+}
+
+func TestCoreUsesOnlyWhatComesBeforeIt(t *testing.T) {
+	each(t, "core", func(file, room string, imports []string) {
+		at := slices.Index(core, strings.TrimPrefix(room, "core/"))
+		assert.GreaterOrEqual(t, at, 0, "%s is in no room of core", file)
 		for _, used := range imports {
-			if i, core := place[used]; core {
-				assert.Less(t, i, at, "%s uses %s, which stands below it", file, used)
+			own, ours := strings.CutPrefix(used, "arvel/")
+			if !ours {
+				assert.NotContains(t, forbidden, used, file)
 				continue
 			}
-			assert.False(t, strings.HasPrefix(used, "arvel/"), "%s uses %s", file, used)
-			assert.NotContains(t, forbidden, used, file)
+			i := slices.Index(core, strings.TrimPrefix(own, "core/"))
+			assert.True(t, i >= 0 && i < at, "%s uses %s, which does not come before it", file, used)
 		}
 	})
+}
+
+func TestRoomsUseOnlyWhatTheyMay(t *testing.T) {
+	for _, dir := range []string{"api", "cmd", "demo", "internal", "web"} {
+		each(t, dir, func(file, room string, imports []string) {
+			may, known := uses[room]
+			strict, isStrict := uses[room+"*"]
+			if isStrict {
+				may, known = strict, true
+			}
+			assert.True(t, known, "%s is in no room of the house", file)
+			for _, used := range imports {
+				own, ours := strings.CutPrefix(used, "arvel/")
+				if !ours || !isStrict && strings.HasPrefix(own, "core/") {
+					continue
+				}
+				assert.Contains(t, may, own, "%s uses %s", file, used)
+			}
+		})
+	}
+}
+
+// What is not the product stays apart from it.
+func TestTheProductUsesNothingOfItsTests(t *testing.T) {
+	for _, dir := range []string{"api", "cmd", "core", "demo", "internal", "web"} {
+		each(t, dir, func(file, _ string, imports []string) {
+			for _, used := range imports {
+				assert.False(t, strings.HasPrefix(used, "arvel/test/"), "%s uses %s", file, used)
+			}
+		})
+	}
 }
 
 func TestNoPackageIsCalledByWhatItIsNot(t *testing.T) {
@@ -54,38 +105,85 @@ func TestNoPackageIsCalledByWhatItIsNot(t *testing.T) {
 	}))
 }
 
-// each calls f for every Go file, but tests, below dir.
-func each(t *testing.T, dir string, f func(file, pkg string, imports []string)) {
+// each calls f for every Go file, but tests, below dir, with the room that it is in.
+func each(t *testing.T, dir string, f func(file, room string, imports []string)) {
+	t.Helper()
+	goFiles(t, dir, parser.ImportsOnly, func(file string, parsed *ast.File) {
+		var imports []string
+		for _, i := range parsed.Imports {
+			used, err := strconv.Unquote(i.Path.Value)
+			require.NoError(t, err)
+			imports = append(imports, used)
+		}
+		f(file, path.Dir(filepath.ToSlash(file)), imports)
+	})
+}
+
+func goFiles(t *testing.T, dir string, mode parser.Mode, f func(file string, parsed *ast.File)) {
 	t.Helper()
 	require.NoError(t, filepath.WalkDir(dir, func(p string, e os.DirEntry, err error) error {
+		if err == nil && e.IsDir() && e.Name() == "node_modules" {
+			return fs.SkipDir
+		}
 		if err != nil || e.IsDir() || !strings.HasSuffix(p, ".go") || strings.HasSuffix(p, "_test.go") {
 			return err
 		}
-		parsed, err := parser.ParseFile(token.NewFileSet(), p, nil, parser.ImportsOnly)
+		parsed, err := parser.ParseFile(token.NewFileSet(), p, nil, mode)
 		require.NoError(t, err)
-		var imports []string
-		for _, i := range parsed.Imports {
-			path, err := strconv.Unquote(i.Path.Value)
-			require.NoError(t, err)
-			imports = append(imports, path)
-		}
-		f(p, "arvel/"+filepath.ToSlash(filepath.Dir(p)), imports)
+		f(p, parsed)
 		return nil
 	}))
+}
+
+func TestEveryExportedNameIsDocumented(t *testing.T) {
+	for _, dir := range []string{"core", "internal", "demo", "test"} {
+		goFiles(t, dir, parser.ParseComments, func(file string, parsed *ast.File) {
+			for _, d := range parsed.Decls {
+				switch d := d.(type) {
+				case *ast.FuncDecl:
+					if d.Name.IsExported() && (d.Recv == nil || receiver(d).IsExported()) && !wellKnown(d) {
+						assert.NotEmpty(t, d.Doc.Text(), "%s: %s has no comment", file, d.Name)
+					}
+				case *ast.GenDecl:
+					for _, s := range d.Specs {
+						if s, ok := s.(*ast.TypeSpec); ok && s.Name.IsExported() {
+							assert.NotEmpty(t, d.Doc.Text()+s.Doc.Text(), "%s: %s has no comment", file, s.Name)
+						}
+					}
+				}
+			}
+		})
+	}
+}
+
+func receiver(d *ast.FuncDecl) *ast.Ident {
+	t := d.Recv.List[0].Type
+	if p, ok := t.(*ast.StarExpr); ok {
+		t = p.X
+	}
+	if g, ok := t.(*ast.IndexExpr); ok {
+		t = g.X
+	}
+	return t.(*ast.Ident)
+}
+
+// wellKnown reports whether a method is one whose name says all: that of an error.
+func wellKnown(d *ast.FuncDecl) bool {
+	return d.Recv != nil && (d.Name.Name == "Error" || d.Name.Name == "Unwrap")
 }
 
 func TestTheDocsNameEveryRule(t *testing.T) {
 	docs, err := os.ReadFile("docs/references.md")
 	require.NoError(t, err)
-	for _, rule := range audit.Rules {
-		assert.Contains(t, string(docs), "\n| `"+rule.Name+"` (")
+	for _, r := range rule.All.List() {
+		assert.Contains(t, string(docs), "\n| `"+r.Name+"` (")
 	}
 }
 
 func TestTheInterfaceHasWordsForEveryRule(t *testing.T) {
 	words, err := os.ReadFile("web/src/parts/names.ts")
 	require.NoError(t, err)
-	for _, rule := range audit.Rules {
-		assert.Regexp(t, `(?m)^  "?`+rule.Name+`"?: "`, string(words))
+	for _, r := range rule.All.List() {
+		assert.Regexp(t, `(?m)^  "?`+regexp.QuoteMeta(r.Name)+`"?: "`, string(words))
 	}
 }

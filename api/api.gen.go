@@ -617,6 +617,9 @@ type ChangedLine struct {
 type Composed struct {
 	Edits []TextEdit `json:"edits"`
 
+	// Gives A heading of another page that has to be given an id before what is written leads there; see /heading-id.
+	Gives *HeadingAt `json:"gives,omitempty"`
+
 	// Lands Where it leads.
 	Lands string  `json:"lands"`
 	Link  *LinkAt `json:"link,omitempty"`
@@ -628,9 +631,6 @@ type Composed struct {
 // Composing defines model for Composing.
 type Composing struct {
 	Action ComposingAction `json:"action"`
-
-	// Carry Carry out what another page needs for it: the id that its heading is given.
-	Carry *bool `json:"carry,omitempty"`
 
 	// From Where the selection begins, in UTF-16 code units.
 	From int `json:"from"`
@@ -878,6 +878,13 @@ type FolderCount struct {
 	// Path With a slash at its end; empty for the top.
 	Path       string `json:"path"`
 	References int    `json:"references"`
+}
+
+// HeadingAt A heading of another page that has to be given an id before what is written leads there; see /heading-id.
+type HeadingAt struct {
+	// Heading The words of the heading.
+	Heading string `json:"heading"`
+	Page    string `json:"page"`
 }
 
 // Hosting defines model for Hosting.
@@ -1796,6 +1803,9 @@ type KeepDraftJSONRequestBody KeepDraftJSONBody
 // SetExcludeJSONRequestBody defines body for SetExclude for application/json ContentType.
 type SetExcludeJSONRequestBody SetExcludeJSONBody
 
+// GiveHeadingIdJSONRequestBody defines body for GiveHeadingId for application/json ContentType.
+type GiveHeadingIdJSONRequestBody = HeadingAt
+
 // JudgeTextJSONRequestBody defines body for JudgeText for application/json ContentType.
 type JudgeTextJSONRequestBody JudgeTextJSONBody
 
@@ -1894,7 +1904,7 @@ type ServerInterface interface {
 	// UndoBackTo Take back a change and all that were made after it, the last one first.
 	// (POST /folders/{folder}/changes/{change}/undo-back-to)
 	UndoBackTo(c *gin.Context, folder FolderId, change int64)
-	// Compose Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it, but for an id that a heading of another page is given.
+	// Compose Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it.
 	// (POST /folders/{folder}/compose)
 	Compose(c *gin.Context, folder FolderId)
 	// DeleteFiles Delete files and folders, with a choice for what refers to them.
@@ -1915,6 +1925,9 @@ type ServerInterface interface {
 	// SetExclude Set what is left out of a folder, and read it again.
 	// (PUT /folders/{folder}/exclude)
 	SetExclude(c *gin.Context, folder FolderId)
+	// GiveHeadingId Give a heading of a page an id, so that a link can lead there.
+	// (POST /folders/{folder}/heading-id)
+	GiveHeadingId(c *gin.Context, folder FolderId)
 	// GetHosting The chosen and ticked places, the references whose fate differs between them, and the names that may not work everywhere.
 	// (GET /folders/{folder}/hosting)
 	GetHosting(c *gin.Context, folder FolderId, params GetHostingParams)
@@ -2760,6 +2773,31 @@ func (siw *ServerInterfaceWrapper) SetExclude(c *gin.Context) {
 	}
 
 	siw.Handler.SetExclude(c, folder)
+}
+
+// GiveHeadingId operation middleware
+func (siw *ServerInterfaceWrapper) GiveHeadingId(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GiveHeadingId(c, folder)
 }
 
 // GetHosting operation middleware
@@ -3857,6 +3895,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/folders/:folder/judge", wrapper.JudgeText)
 	router.POST(options.BaseURL+"/folders/:folder/offers", wrapper.ListOffers)
 	router.POST(options.BaseURL+"/folders/:folder/compose", wrapper.Compose)
+	router.POST(options.BaseURL+"/folders/:folder/heading-id", wrapper.GiveHeadingId)
 	router.POST(options.BaseURL+"/folders/:folder/bring", wrapper.BringBlock)
 	router.POST(options.BaseURL+"/folders/:folder/link-words", wrapper.LinkWords)
 	router.POST(options.BaseURL+"/folders/:folder/new-page", wrapper.MakePage)
@@ -4923,6 +4962,49 @@ type SetExcludedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SetExcludedefaultApplicationProblemPlusJSONResponse) VisitSetExcludeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveHeadingIdRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *GiveHeadingIdJSONRequestBody
+}
+
+type GiveHeadingIdResponseObject interface {
+	VisitGiveHeadingIdResponse(w http.ResponseWriter) error
+}
+
+type GiveHeadingId200JSONResponse struct {
+	Change int64  `json:"change"`
+	Id     string `json:"id"`
+}
+
+func (response GiveHeadingId200JSONResponse) VisitGiveHeadingIdResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GiveHeadingIddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveHeadingIddefaultApplicationProblemPlusJSONResponse) VisitGiveHeadingIdResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6264,7 +6346,7 @@ type StrictServerInterface interface {
 	// UndoBackTo Take back a change and all that were made after it, the last one first.
 	// (POST /folders/{folder}/changes/{change}/undo-back-to)
 	UndoBackTo(ctx context.Context, request UndoBackToRequestObject) (UndoBackToResponseObject, error)
-	// Compose Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it, but for an id that a heading of another page is given.
+	// Compose Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it.
 	// (POST /folders/{folder}/compose)
 	Compose(ctx context.Context, request ComposeRequestObject) (ComposeResponseObject, error)
 	// DeleteFiles Delete files and folders, with a choice for what refers to them.
@@ -6285,6 +6367,9 @@ type StrictServerInterface interface {
 	// SetExclude Set what is left out of a folder, and read it again.
 	// (PUT /folders/{folder}/exclude)
 	SetExclude(ctx context.Context, request SetExcludeRequestObject) (SetExcludeResponseObject, error)
+	// GiveHeadingId Give a heading of a page an id, so that a link can lead there.
+	// (POST /folders/{folder}/heading-id)
+	GiveHeadingId(ctx context.Context, request GiveHeadingIdRequestObject) (GiveHeadingIdResponseObject, error)
 	// GetHosting The chosen and ticked places, the references whose fate differs between them, and the names that may not work everywhere.
 	// (GET /folders/{folder}/hosting)
 	GetHosting(ctx context.Context, request GetHostingRequestObject) (GetHostingResponseObject, error)
@@ -7291,6 +7376,50 @@ func (sh *strictHandler) SetExclude(ctx *gin.Context, folder FolderId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetExcludeResponseObject); ok {
 		if err := validResponse.VisitSetExcludeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GiveHeadingId operation middleware
+func (sh *strictHandler) GiveHeadingId(ctx *gin.Context, folder FolderId) {
+	var request GiveHeadingIdRequestObject
+
+	request.Folder = folder
+
+	var body GiveHeadingIdJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GiveHeadingId(ctx, request.(GiveHeadingIdRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GiveHeadingId")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GiveHeadingIdResponseObject); ok {
+		if err := validResponse.VisitGiveHeadingIdResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

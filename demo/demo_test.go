@@ -29,30 +29,6 @@ func TestCopyToReplacesOnlyACopy(t *testing.T) {
 	assert.FileExists(t, filepath.Join(mine, "mine.html"))
 }
 
-func TestLargeIsTheSameEachTime(t *testing.T) {
-	a, b := t.TempDir(), t.TempDir()
-	require.NoError(t, demo.Large(a, 250))
-	require.NoError(t, demo.Large(b, 250))
-	pages := 0
-	require.NoError(t, filepath.WalkDir(a, func(p string, e os.DirEntry, err error) error {
-		if err != nil || e.IsDir() {
-			return err
-		}
-		rel, err := filepath.Rel(a, p)
-		require.NoError(t, err)
-		one, err := os.ReadFile(p)
-		require.NoError(t, err)
-		other, err := os.ReadFile(filepath.Join(b, rel))
-		require.NoError(t, err)
-		assert.Equal(t, one, other, rel)
-		if filepath.Ext(p) == ".html" {
-			pages++
-		}
-		return nil
-	}))
-	assert.Equal(t, 250, pages)
-}
-
 // A copy that somebody worked in is theirs; only one as it was laid, or one that is asked to be fresh, is replaced.
 func TestAnEditedCopyIsKept(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "demo")

@@ -12,12 +12,12 @@ import (
 
 	"arvel/core/audit"
 	"arvel/core/repair"
-	"arvel/internal/workbench"
+	"arvel/internal/workspace"
 )
 
 func checkCommand() *cobra.Command {
 	var data dataOptions
-	var open workbench.Options
+	var open workspace.Options
 	format, accept := "text", false
 	c := &cobra.Command{
 		Use:   "check FOLDER",
@@ -58,7 +58,7 @@ func checkCommand() *cobra.Command {
 	return c
 }
 
-func placeFlags(c *cobra.Command, o *workbench.Options) {
+func placeFlags(c *cobra.Command, o *workspace.Options) {
 	c.Flags().StringVar(&o.Place, "place", "root", "where the folder is opened: disk, root, or a path such as /below/")
 	c.Flags().BoolVar(&o.IgnoreCase, "ignore-case", false, "take names that differ in letter case alone for the same")
 	c.Flags().StringArrayVar(&o.Exclude, "ignore", nil, "a pattern of names or paths to leave out; may be given several times")
@@ -69,7 +69,7 @@ func acceptFlag(c *cobra.Command, accept *bool) {
 }
 
 // unread returns an error if something could not be read and that is not accepted.
-func unread(v *workbench.View, accept bool) error {
+func unread(v *workspace.View, accept bool) error {
 	if accept || len(v.Unread) == 0 {
 		return nil
 	}
@@ -82,13 +82,13 @@ func unread(v *workbench.View, accept bool) error {
 }
 
 // read opens a folder and reads it. done has to be called when it is no longer needed.
-func read(c *cobra.Command, data *dataOptions, path string, o workbench.Options) (w *workbench.Workbench, done func(), err error) {
+func read(c *cobra.Command, data *dataOptions, path string, o workspace.Options) (w *workspace.Session, done func(), err error) {
 	return opened(c, data, path, o, false)
 }
 
 // opened opens a folder and reads it. To change files, what was cut short before is completed first, and nobody else may
 // change them until done is called.
-func opened(c *cobra.Command, data *dataOptions, path string, o workbench.Options, toChange bool) (w *workbench.Workbench, done func(), err error) {
+func opened(c *cobra.Command, data *dataOptions, path string, o workspace.Options, toChange bool) (w *workspace.Session, done func(), err error) {
 	if path == "" {
 		return nil, nil, errors.New("say which folder: an empty name is none")
 	}
@@ -103,20 +103,20 @@ func opened(c *cobra.Command, data *dataOptions, path string, o workbench.Option
 			end()
 		}
 	}()
-	st, err := data.open(c, toChange)
+	ws, err := data.open(c, toChange)
 	if err != nil {
 		return nil, nil, err
 	}
-	undo = append(undo, func() { st.Close() })
+	undo = append(undo, func() { ws.Close() })
 	if toChange {
-		lock, err := st.Lock()
+		lock, err := ws.Lock()
 		if err != nil {
 			return nil, nil, err
 		}
 		undo = append(undo, lock.Release)
 	}
 	o.Forget = data.forget
-	if w, err = workbench.Open(st, path, o); err != nil {
+	if w, err = ws.Alone(path, o); err != nil {
 		return nil, nil, err
 	}
 	undo = append(undo, w.Close)
@@ -128,7 +128,7 @@ func opened(c *cobra.Command, data *dataOptions, path string, o workbench.Option
 	return w, end, w.Read(c.Context())
 }
 
-var formats = map[string]func(io.Writer, *workbench.View) error{
+var formats = map[string]func(io.Writer, *workspace.View) error{
 	"text": printText, "json": printJSON, "sarif": printSARIF, "csv": printCSV,
 }
 
@@ -188,7 +188,7 @@ type cause struct {
 // causeID names the i-th cause of a view.
 func causeID(i int) string { return fmt.Sprintf("c%d", i+1) }
 
-func causes(v *workbench.View) []cause {
+func causes(v *workspace.View) []cause {
 	out := []cause{}
 	for i, c := range v.Causes() {
 		message := c.Message + "."
@@ -201,7 +201,7 @@ func causes(v *workbench.View) []cause {
 }
 
 // findings lists the findings of a view, page by page in the order of their bytes.
-func findings(v *workbench.View, each func(finding)) {
+func findings(v *workspace.View, each func(finding)) {
 	type place struct {
 		file        int32
 		rule        *audit.Rule
@@ -230,7 +230,7 @@ func findings(v *workbench.View, each func(finding)) {
 	}
 }
 
-func describe(v *workbench.View, file int32, f audit.Finding) finding {
+func describe(v *workspace.View, file int32, f audit.Finding) finding {
 	c := audit.CaseOf(v.Snapshot, f, file)
 	_, message := f.Say(c)
 	out := finding{
@@ -256,7 +256,7 @@ func describe(v *workbench.View, file int32, f audit.Finding) finding {
 	return out
 }
 
-func printJSON(out io.Writer, v *workbench.View) error {
+func printJSON(out io.Writer, v *workspace.View) error {
 	n := v.Report.Counts
 	r := report{
 		Counts: counts{
@@ -275,7 +275,7 @@ func writeJSON(out io.Writer, v any) error {
 	return e.Encode(v)
 }
 
-func printText(out io.Writer, v *workbench.View) error {
+func printText(out io.Writer, v *workspace.View) error {
 	out = terminal{out}
 	page := ""
 	findings(v, func(f finding) {

@@ -7,13 +7,13 @@ import (
 	"strconv"
 	"strings"
 
-	"arvel/core/audit"
-	"arvel/internal/server"
-	"arvel/internal/workbench"
+	"arvel/core/audit/rule"
+	"arvel/internal/version"
+	"arvel/internal/workspace"
 )
 
 // printCSV prints a finding a line (RFC 4180).
-func printCSV(out io.Writer, v *workbench.View) error {
+func printCSV(out io.Writer, v *workspace.View) error {
 	w := csv.NewWriter(out)
 	err := w.Write([]string{"rule", "state", "page", "line", "column", "element", "attribute", "written", "target", "fragment", "message", "repair", "certainty"})
 	if err != nil {
@@ -119,15 +119,15 @@ type (
 var sarifLevels = map[string]string{"broken": "error", "fragile": "warning", "advice": "note"}
 
 // printSARIF prints the findings in the Static Analysis Results Interchange Format, 2.1.0.
-func printSARIF(out io.Writer, v *workbench.View) error {
+func printSARIF(out io.Writer, v *workspace.View) error {
 	run := sarifRun{
-		Tool:       sarifTool{sarifDriver{Name: "Arvel", Version: server.Version}},
+		Tool:       sarifTool{sarifDriver{Name: "Arvel", Version: version.Number}},
 		ColumnKind: "unicodeCodePoints", Results: []sarifResult{},
 		BaseIDs:     map[string]any{"FOLDER": map[string]any{"description": sarifText{"the folder that was checked"}}},
 		Invocations: []any{map[string]any{"executionSuccessful": true}},
 	}
 	index := map[string]int{}
-	for i, r := range audit.Rules {
+	for i, r := range rule.All.List() {
 		run.Tool.Driver.Rules = append(run.Tool.Driver.Rules, sarifRule{r.Name})
 		index[r.Name] = i
 	}

@@ -15,7 +15,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"arvel/internal/store"
+	"arvel/internal/workspace"
 )
 
 // The exit codes of the headless commands.
@@ -35,7 +35,7 @@ type dataOptions struct {
 }
 
 func (o *dataOptions) flags(c *cobra.Command, forget bool) {
-	c.Flags().StringVar(&o.dir, "data", store.DefaultDir(), "the directory in which Arvel keeps what it read and the history of changes")
+	c.Flags().StringVar(&o.dir, "data", workspace.DefaultDir(), "the directory in which Arvel keeps what it read and the history of changes")
 	if forget {
 		c.Flags().BoolVar(&o.forget, "forget", false, "keep nothing of what is read, and no history; the journal of a change is kept until it is done")
 	}
@@ -43,16 +43,16 @@ func (o *dataOptions) flags(c *cobra.Command, forget bool) {
 
 // open opens the data directory. What is read is kept nowhere if it is to be forgotten; to change files, the directory is
 // opened all the same, for the journal.
-func (o *dataOptions) open(c *cobra.Command, toChange bool) (*store.Store, error) {
+func (o *dataOptions) open(c *cobra.Command, toChange bool) (*workspace.Workspace, error) {
 	dir := o.dir
 	if o.forget && !toChange {
 		dir = ""
 	}
-	st, err := store.Open(dir)
-	if err == nil && st.PutAside != "" {
-		fmt.Fprintf(c.ErrOrStderr(), "arvel: the database in %s was damaged. It was kept as %s, and a new one was begun: the files are read anew, and the history begins today.\n", dir, st.PutAside)
+	ws, err := workspace.New(dir)
+	if err == nil && ws.PutAside() != "" {
+		fmt.Fprintf(c.ErrOrStderr(), "arvel: the database in %s was damaged. It was kept as %s, and a new one was begun: the files are read anew, and the history begins today.\n", dir, ws.PutAside())
 	}
-	return st, err
+	return ws, err
 }
 
 // shown returns a text as it may go to a terminal: what a name brings along that a terminal would obey is written out.

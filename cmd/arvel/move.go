@@ -8,14 +8,14 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"arvel/core/relocate"
-	"arvel/internal/workbench"
+	"arvel/core/plan"
+	"arvel/internal/workspace"
 )
 
 func moveCommand() *cobra.Command {
 	var data dataOptions
-	var open workbench.Options
-	var o relocate.Options
+	var open workspace.Options
+	var o plan.Options
 	diff := false
 	c := &cobra.Command{
 		Use:   "move FOLDER FROM TO [FROM TO ...]",
@@ -36,16 +36,19 @@ func moveCommand() *cobra.Command {
 			}
 			defer done()
 			v := w.View()
-			var moves []relocate.Move
+			var moves []plan.Move
 			for i := 1; i+1 < len(args); i += 2 {
 				from := path.Clean(filepath.ToSlash(args[i]))
-				moves = append(moves, v.Into(relocate.Move{From: from, To: filepath.ToSlash(args[i+1])}))
+				moves = append(moves, v.Into(plan.Move{From: from, To: filepath.ToSlash(args[i+1])}))
 			}
-			plan := w.PlanMoves(v, moves, o)
-			if len(plan.Clashes) > 0 {
-				return &workbench.ClashError{Sentences: plan.Clashes}
+			p, err := w.PlanMoves(moves, o)
+			if err != nil {
+				return err
 			}
-			if err := carryOrShow(c, w, plan.Set, diff); err != nil {
+			if len(p.Clashes) > 0 {
+				return &workspace.ClashError{Sentences: p.Clashes}
+			}
+			if err := applyOrShow(c, w, p, diff); err != nil {
 				return err
 			}
 			say := c.OutOrStdout()
@@ -53,12 +56,12 @@ func moveCommand() *cobra.Command {
 				say = c.ErrOrStderr()
 			}
 			pages := map[string]bool{}
-			for _, r := range plan.Rewrites {
+			for _, r := range p.Rewrites {
 				pages[r.Page] = true
 			}
 			made := map[bool]string{true: "would be ", false: ""}[diff]
-			fmt.Fprintf(say, "%s %smoved, %s %srewritten on %s\n", plural(len(plan.Moves), "file"), made, plural(len(plan.Rewrites), "reference"), made, plural(len(pages), "page"))
-			for _, t := range plan.Told {
+			fmt.Fprintf(say, "%s %smoved, %s %srewritten on %s\n", plural(len(p.Moves), "file"), made, plural(len(p.Rewrites), "reference"), made, plural(len(pages), "page"))
+			for _, t := range p.Notes {
 				fmt.Fprintf(say, "%s:%d  %s %s\n", shown(t.Page), t.Line, shown(t.Written), strings.TrimSuffix(t.Why, "."))
 			}
 			if w.View().Report.Counts.Broken > 0 {

@@ -8,14 +8,13 @@ import (
 	"github.com/spf13/cobra"
 
 	"arvel/core/audit"
-	"arvel/core/change"
 	"arvel/core/repair"
-	"arvel/internal/workbench"
+	"arvel/internal/workspace"
 )
 
 func repairCommand() *cobra.Command {
 	var data dataOptions
-	var open workbench.Options
+	var open workspace.Options
 	certainty, diff, accept := "certain", false, false
 	c := &cobra.Command{
 		Use:   "repair FOLDER",
@@ -39,12 +38,12 @@ func repairCommand() *cobra.Command {
 				return err
 			}
 			before := v.Report.Counts
-			picks := repair.Best(v.Causes(), least)
-			set, err := v.Planner().Set(fmt.Sprintf("%s repaired", plural(len(picks), "reference")), picks)
+			p, err := w.PlanRepairs(repair.Key{}, least, nil)
 			if err != nil {
 				return err
 			}
-			if err := carryOrShow(c, w, set, diff); err != nil {
+			p.Set.Title = fmt.Sprintf("%s repaired", plural(len(p.Picks), "reference"))
+			if err := applyOrShow(c, w, &p.Plan, diff); err != nil {
 				return err
 			}
 			say := c.OutOrStdout()
@@ -53,8 +52,8 @@ func repairCommand() *cobra.Command {
 			} else {
 				v = w.View()
 			}
-			summary(say, before, v.Report.Counts, len(picks), len(set.Files), diff)
-			if v.Report.Counts.Broken > 0 && (!diff || brokenLeft(v, picks) > 0) {
+			summary(say, before, v.Report.Counts, len(p.Picks), len(p.Set.Files), diff)
+			if v.Report.Counts.Broken > 0 && (!diff || brokenLeft(v, p.Picks) > 0) {
 				return errBroken
 			}
 			return nil
@@ -69,7 +68,7 @@ func repairCommand() *cobra.Command {
 }
 
 // brokenLeft counts the broken references that the picks leave.
-func brokenLeft(v *workbench.View, picks []repair.Pick) int {
+func brokenLeft(v *workspace.View, picks []repair.Pick) int {
 	n := v.Report.Counts.Broken
 	seen := map[[2]int32]bool{}
 	for _, p := range picks {
@@ -93,21 +92,21 @@ func summary(out io.Writer, before, after audit.Counts, picks, files int, diff b
 	}
 }
 
-// carryOrShow carries a change set out, or prints it as a diff.
-func carryOrShow(c *cobra.Command, w *workbench.Workbench, set change.Set, diff bool) error {
+// applyOrShow carries a plan out, or prints it as a diff.
+func applyOrShow(c *cobra.Command, w *workspace.Session, p *workspace.Plan, diff bool) error {
 	if diff {
-		text, err := w.Unified(set)
+		text, err := w.Unified(p.Set)
 		if err != nil {
 			return err
 		}
 		_, err = io.WriteString(c.OutOrStdout(), text)
 		return err
 	}
-	if len(set.Files) == 0 && len(set.Folders) == 0 {
+	if len(p.Set.Files) == 0 && len(p.Set.Folders) == 0 {
 		return nil
 	}
 	stop := context.AfterFunc(c.Context(), w.Stop)
 	defer stop()
-	_, err := w.Carry(set)
+	_, err := w.Apply(c.Context(), p)
 	return err
 }

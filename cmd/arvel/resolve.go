@@ -9,12 +9,14 @@ import (
 	"github.com/spf13/cobra"
 
 	"arvel/core/audit"
-	"arvel/internal/workbench"
+	"arvel/core/audit/rule"
+	"arvel/core/explain"
+	"arvel/internal/workspace"
 )
 
 func resolveCommand() *cobra.Command {
 	var data dataOptions
-	var open workbench.Options
+	var open workspace.Options
 	c := &cobra.Command{
 		Use:   "resolve FOLDER PAGE REFERENCE",
 		Short: "Tell step by step where a reference on a page leads",
@@ -34,12 +36,12 @@ func resolveCommand() *cobra.Command {
 				return fmt.Errorf("%s is no page in %s", page, w.Path())
 			}
 			cs := audit.Imagine(v.Snapshot, file, args[2])
-			findings, state := audit.JudgeCase(cs)
+			findings, state := rule.All.Judge(cs)
 			out := terminal{c.OutOrStdout()}
-			for _, line := range cs.Words() {
+			for _, line := range explain.Words(cs) {
 				fmt.Fprintln(out, line)
 			}
-			verb, where, note := cs.Destination()
+			verb, where, note := explain.Destination(cs)
 			fmt.Fprintln(out, strings.TrimSpace(fmt.Sprintf("%s: %s %s %s", state, verb, where, note)))
 			for _, f := range findings {
 				_, sentence := f.Say(cs)

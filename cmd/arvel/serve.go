@@ -1,19 +1,18 @@
 package main
 
 import (
-	"errors"
 	"fmt"
 	"net"
 	"os/exec"
 	"path/filepath"
 	"runtime"
-	"syscall"
 
 	"github.com/spf13/cobra"
 
 	"arvel/demo"
-	"arvel/internal/server"
-	"arvel/internal/store"
+	"arvel/internal/httpapi"
+	"arvel/internal/loopback"
+	"arvel/internal/workspace"
 )
 
 // defaultPort is where Arvel listens if nothing else is said and nobody else does.
@@ -52,7 +51,7 @@ func portFlag(c *cobra.Command, port *int) {
 func demoCommand() *cobra.Command {
 	var data dataOptions
 	port, openBrowser, fresh := defaultPort, false, false
-	at := filepath.Join(store.DefaultDir(), "demo")
+	at := filepath.Join(workspace.DefaultDir(), "demo")
 	c := &cobra.Command{
 		Use:   "demo",
 		Short: "Start Arvel on a copy of the demo folder, the seed library",
@@ -85,12 +84,12 @@ func demoCommand() *cobra.Command {
 // serve starts the server and runs it until it is interrupted. folder is asked for the folder to begin with once nobody
 // else works on the data directory.
 func serve(c *cobra.Command, data *dataOptions, port int, openBrowser bool, folder func() (string, error)) error {
-	st, err := data.open(c, true)
+	ws, err := data.open(c, true)
 	if err != nil {
 		return err
 	}
-	defer st.Close()
-	lock, err := st.Lock()
+	defer ws.Close()
+	lock, err := ws.Lock()
 	if err != nil {
 		return err
 	}
@@ -103,7 +102,7 @@ func serve(c *cobra.Command, data *dataOptions, port int, openBrowser bool, fold
 	if err != nil {
 		return err
 	}
-	s, err := server.New(st)
+	s, err := httpapi.New(ws)
 	if err != nil {
 		return err
 	}
@@ -139,9 +138,9 @@ func browse(address string) error {
 
 // listen takes the port on the loopback addresses. Where it is only the default and taken, any other will do.
 func listen(port int, wanted bool) ([]net.Listener, error) {
-	l, err := server.Listen(port)
-	if errors.Is(err, syscall.EADDRINUSE) && !wanted {
-		return server.Listen(0)
+	l, err := loopback.Listen(port)
+	if loopback.IsTaken(err) && !wanted {
+		return loopback.Listen(0)
 	}
 	if err != nil {
 		return nil, fmt.Errorf("port %d can't be used: %w", port, err)

@@ -176,9 +176,9 @@ func TestRelativeResolvesToItsTarget(t *testing.T) {
 		} {
 			r := address.NewResolver(place)
 			r.At(page, "", false)
-			got := r.Resolve(address.Relative(page, target))
+			got := r.Resolve(address.Relative(address.FolderOf(page), target))
 			if got.Kind != address.Inside || got.Path != target {
-				t.Fatalf("%q on %q gives %+v", address.Relative(page, target), page, got)
+				t.Fatalf("%q on %q gives %+v", address.Relative(address.FolderOf(page), target), page, got)
 			}
 		}
 	})
@@ -199,7 +199,7 @@ func TestRewriteKeepsThePagesHabit(t *testing.T) {
 		{"../../guides/x.html", "guides/y.html", "../guides/y.html"},
 		{"x", "guides/a:b.html", "./a:b.html"},
 	} {
-		assert.Equal(t, c.want, root.Rewrite(c.value, "guides/sowing.html", c.target))
+		assert.Equal(t, c.want, root.Rewrite(c.value, "guides", c.target))
 	}
 }
 
@@ -234,7 +234,7 @@ func TestStepsEndAtTheLanding(t *testing.T) {
 		page, target := anyPath(t, "page"), anyPath(t, "target")
 		r := address.NewResolver(address.Place{Mount: "/"})
 		r.At(page, "", false)
-		steps := r.Steps(address.Relative(page, target))
+		steps := r.Steps(address.Relative(address.FolderOf(page), target))
 		assert.Equal(t, target, path.Clean(steps[len(steps)-1].Path))
 	})
 }

@@ -102,6 +102,14 @@ func (r *Resolver) At(page, base string, hasBase bool) {
 	}
 }
 
+// In is [Resolver.At] for a page in the folder dir, whatever its name, without a base element.
+func (r *Resolver) In(dir string) {
+	if dir != "" {
+		dir += "/"
+	}
+	r.At(dir, "", false)
+}
+
 // baseURL returns what references are resolved against: the page's own address, or what its base element
 // makes of it (HTML standard, 4.2.3).
 func (r *Resolver) baseURL() *url.Url {

@@ -157,3 +157,10 @@ func names(path string) []string {
 	}
 	return strings.Split(path, "/")
 }
+
+// Host returns the host of an absolute address, with its port, in lower case.
+func Host(url string) string {
+	_, rest, _ := strings.Cut(url, "://")
+	host, _, _ := strings.Cut(rest, "/")
+	return strings.ToLower(host)
+}

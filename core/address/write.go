@@ -3,13 +3,19 @@ package address
 import (
 	"strings"
 
-	"arvel/core/letters"
+	"arvel/core/distance"
 )
 
-// Relative returns the path of target as it is written on page: both are paths in the folder. The result is
-// percent-encoded where it must be. A target of "" or one that ends in a slash is a folder.
-func Relative(page, target string) string {
-	from := names(strings.TrimSuffix(page[:strings.LastIndexByte(page, '/')+1], "/"))
+// FolderOf returns the folder that the file at path is in, "" for the top.
+func FolderOf(path string) string {
+	return strings.TrimSuffix(path[:strings.LastIndexByte(path, '/')+1], "/")
+}
+
+// Relative returns the relative address (URL Standard, path-relative-URL string) that leads from a page in the folder base
+// to target, both paths in the opened folder. What has to be is percent-encoded. A target of "", or one that ends in a slash,
+// is a folder.
+func Relative(base, target string) string {
+	from := names(base)
 	to := strings.Split(target, "/") // the last part is the file, or "" for a folder
 	common := 0
 	for common < len(from) && common < len(to)-1 && from[common] == to[common] {
@@ -32,17 +38,17 @@ func Relative(page, target string) string {
 	return out
 }
 
-// Rewrite returns what value, written on page, becomes so that it leads to target instead: relative or with
+// Rewrite returns what value, written on a page in the folder base, becomes so that it leads to target instead: relative or with
 // a leading slash as it was, with "./" if it had that, its query and fragment kept, and every part that stays
 // the same kept to the letter. Values with a scheme are none of its business.
-func (p Place) Rewrite(value, page, target string) string {
+func (p Place) Rewrite(value, base, target string) string {
 	path, query, fragment := Split(value)
 	path = strings.TrimSpace(path)
 	var fresh string
 	if strings.HasPrefix(path, "/") && p.Kind != Disk {
 		fresh = joinEscaped(p.Mount) + joinEscaped(target)
 	} else {
-		fresh = nearest(path, page, target)
+		fresh = nearest(path, base, target)
 		// Alone, "./" is the only way to write a page's own folder, and tells of no habit.
 		if strings.HasPrefix(path, "./") && path != "./" && !strings.HasPrefix(fresh, ".") {
 			fresh = "./" + fresh
@@ -51,34 +57,34 @@ func (p Place) Rewrite(value, page, target string) string {
 	return keepLetters(path, fresh) + query + fragment
 }
 
-// Follow is Rewrite for a reference whose page or target is moved: from page to newPage, from was to target. What was the
-// shortest way stays the shortest way, so that moving there and back gives the same letters.
-func (p Place) Follow(value, page, was, newPage, target string) string {
+// Follow is [Place.Rewrite] for a reference whose page is moved from the folder base to newBase, or whose target is moved from
+// was to target. What was the shortest way stays the shortest way, so that moving there and back gives the same letters.
+func (p Place) Follow(value, base, was, newBase, target string) string {
 	part, query, fragment := Split(value)
 	bare := strings.TrimPrefix(part, "./")
-	if !Shortest(value, page, was) {
-		return p.Rewrite(value, newPage, target)
+	if !Shortest(value, base, was) {
+		return p.Rewrite(value, newBase, target)
 	}
-	fresh := Relative(newPage, target)
+	fresh := Relative(newBase, target)
 	if bare != part && bare != "" && !strings.HasPrefix(fresh, ".") {
 		fresh = "./" + fresh
 	}
 	return keepLetters(part, fresh) + query + fragment
 }
 
-// Shortest tells whether value is the shortest way from the page to the target.
-func Shortest(value, page, target string) bool {
+// Shortest reports whether value is the shortest relative address of target on a page in the folder base.
+func Shortest(value, base, target string) bool {
 	part, _, _ := Split(value)
-	return !strings.HasPrefix(part, "/") && Unescape(strings.TrimPrefix(part, "./")) == strings.TrimPrefix(Unescape(Relative(page, target)), "./")
+	return !strings.HasPrefix(part, "/") && Unescape(strings.TrimPrefix(part, "./")) == strings.TrimPrefix(Unescape(Relative(base, target)), "./")
 }
 
-// nearest returns, of the ways to write target on page, the one in which the fewest letters of old change: the
+// nearest returns, of the ways to write target on a page in the folder base, the one in which the fewest letters of old change: the
 // shortest, or one that climbs as far as old did and comes down again.
-func nearest(old, page, target string) string {
-	best := Relative(page, target)
+func nearest(old, base, target string) string {
+	best := Relative(base, target)
 	old = Unescape(old)
-	fewest := letters.Distance(old, Unescape(best), len(old)+len(best))
-	from := names(strings.TrimSuffix(page[:strings.LastIndexByte(page, '/')+1], "/"))
+	fewest := distance.Distance(old, Unescape(best), len(old)+len(best))
+	from := names(base)
 	climbs := 0
 	for strings.HasPrefix(old[min(len(old), 3*climbs):], "../") {
 		climbs++
@@ -93,7 +99,7 @@ func nearest(old, page, target string) string {
 			continue
 		}
 		way := strings.Repeat("../", k) + joinEscaped(below)
-		if d := letters.Distance(old, Unescape(way), fewest); d < fewest {
+		if d := distance.Distance(old, Unescape(way), fewest); d < fewest {
 			best, fewest = way, d
 		}
 	}

@@ -10,7 +10,10 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/audit"
+	"arvel/core/audit/rule"
+	"arvel/core/explain"
 	"arvel/core/markup"
+	"arvel/core/naming"
 	"arvel/core/site"
 )
 
@@ -38,7 +41,7 @@ func judged(t *testing.T, place address.Place, link string) (rules []string, sta
 		"index.html": "", "guides/sowing.html": "<h2 id=beans>Beans</h2>" + link, "guides/saving.html": "<title>Saving</title>",
 		"images/leek.png": "", "notes/x.html": "", "files/table.pdf": "", "files/a table.pdf": "", "files/100%.pdf": "", "C/index.html": "",
 	})
-	r := audit.Judge(s, audit.Terms{})
+	r := audit.Judge(s, rule.All, audit.Terms{})
 	file, _ := s.Find("guides/sowing.html")
 	for _, f := range r.Of(file, 0) {
 		rules = append(rules, f.Rule.Name)
@@ -141,24 +144,24 @@ func TestSentencesNameTheLetters(t *testing.T) {
 		`<a href="../notes/">`:          "The folder is there, but it holds no `index.html` and no `index.htm`, so a visitor gets an error or a bare list of files.",
 	} {
 		_, _, c := judged(t, root, link)
-		findings, _ := audit.JudgeCase(c)
-		_, sentences := c.Explain(findings)
+		findings, _ := rule.All.Judge(c)
+		_, sentences := explain.Explain(c, findings)
 		assert.Equal(t, []string{want}, sentences)
 	}
 }
 
 // Every rule that applies has something to say, and says it in sentences.
 func TestEveryRuleSpeaks(t *testing.T) {
-	for _, rule := range audit.Rules {
-		assert.Same(t, rule, audit.Named(rule.Name))
+	for _, r := range rule.All.List() {
+		assert.Same(t, r, rule.All.Named(r.Name))
 	}
 	for _, link := range []string{
 		`<a href="x">`, `<a href="../notes/">`, `<a href="Saving.html">`, `<a href="#x">`, `<a href="www.x.example">`, `<a href="mailto:x">`,
 		`<a href="C:\x">`, `<a href="..\index.html">`, `<a>x</a>`, `<a href="#">x</a>`, `<img src="">`, `<a href="https://a b">`, `<a href="../../">`,
 	} {
 		_, _, c := judged(t, root, link)
-		findings, _ := audit.JudgeCase(c)
-		headline, sentences := c.Explain(findings)
+		findings, _ := rule.All.Judge(c)
+		headline, sentences := explain.Explain(c, findings)
 		assert.NotEmpty(t, headline)
 		for _, s := range sentences {
 			assert.Regexp(t, `(?s)^[A-Z`+"`"+`].*\.$`, s, link)
@@ -169,9 +172,9 @@ func TestEveryRuleSpeaks(t *testing.T) {
 
 func TestStairBreaksOffAndListsWhatStands(t *testing.T) {
 	_, _, c := judged(t, root, `<img src="../image/leek.png">`)
-	stair := c.Stair()
+	stair := explain.Stair(c)
 	require.Len(t, stair, 3)
-	assert.Equal(t, []bool{true, false, false}, []bool{stair[0].Stands, stair[1].Stands, stair[2].Stands})
+	assert.Equal(t, []bool{true, false, false}, []bool{stair[0].Exists, stair[1].Exists, stair[2].Exists})
 	assert.Equal(t, "images/", stair[1].Names[0])
 	assert.Equal(t, 1, stair[1].Near)
 	assert.Empty(t, stair[2].Names)
@@ -191,7 +194,7 @@ func TestDestinationReadsAsASentence(t *testing.T) {
 		`<a href="#top">`:                          "lands on guides/sowing.html#top the top of the page",
 	} {
 		_, _, c := judged(t, root, link)
-		verb, where, note := c.Destination()
+		verb, where, note := explain.Destination(c)
 		assert.Equal(t, want, verb+" "+where+" "+note, link)
 	}
 }
@@ -200,15 +203,15 @@ func TestImagineJudgesALinkThatIsNotThere(t *testing.T) {
 	s := folder(root, map[string]string{"a/x.html": "", "b.html": ""})
 	file, _ := s.Find("a/x.html")
 	c := audit.Imagine(s, file, "../b.html")
-	_, state := audit.JudgeCase(c)
+	_, state := rule.All.Judge(c)
 	assert.Equal(t, audit.Sound, state)
-	assert.Equal(t, []string{"from a/", "..               climbs to the top of the folder", "b.html           names b.html"}, c.Words())
+	assert.Equal(t, []string{"from a/", "..               climbs to the top of the folder", "b.html           names b.html"}, explain.Words(c))
 }
 
 // whole lists the findings of a folder that are about no reference, as "path rule".
 func whole(files map[string]string) (out []string) {
 	s := folder(root, files)
-	r := audit.Judge(s, audit.Terms{})
+	r := audit.Judge(s, rule.All, audit.Terms{})
 	for i := range s.Files {
 		for _, f := range r.Findings(int32(i)) {
 			if f.Ref < 0 {
@@ -249,7 +252,7 @@ func TestRulesAboutPagesIdsAndNames(t *testing.T) {
 	for name, fault := range map[string]string{
 		"a-b_c.html": "", "A.html": "capital", "a b.html": "space", "é.html": "beyond", "a&b.html": "`&`", "1.html": "digit", "d/2/x.html": "",
 	} {
-		if got := audit.NameFault(name); fault == "" {
+		if got := naming.FileFault(name); fault == "" {
 			assert.Empty(t, got, name)
 		} else {
 			assert.Contains(t, got, fault, name)
@@ -264,8 +267,8 @@ func TestOutlineTellsWhoRefersToWhat(t *testing.T) {
 	})
 	file, _ := s.Find("a.html")
 	var got []string
-	for _, l := range audit.Judge(s, audit.Terms{}).Outline(s, file) {
-		got = append(got, fmt.Sprintf("%s|%s|%d|%d from|%d wrong", l.Name, l.Text, l.Level, len(l.From), len(l.Findings)))
+	for _, l := range explain.Outline(audit.Judge(s, rule.All, audit.Terms{}), s, file) {
+		got = append(got, fmt.Sprintf("%s|%s|%d|%d from|%d wrong", l.Name, l.Text, l.Level, len(l.Referrers), len(l.Findings)))
 	}
 	assert.Equal(t, []string{
 		"none||0|2 from|0 wrong", "one|One|1|2 from|0 wrong", "|Two|2|0 from|0 wrong", "x||0|0 from|0 wrong", "x||0|0 from|1 wrong", "old||0|1 from|0 wrong",
@@ -277,11 +280,11 @@ func TestSurveyCountsTheWays(t *testing.T) {
 		"index.html": "<a href=b.html>1</a><a href=d/c.html>2</a><a href=#x>3</a><img src=p.png alt=x><a href=https://x.example/>4</a><a href=https://x.example/y>5</a><a href=mailto:a@b.example>6</a>",
 		"b.html":     "<a href=/b.html>1</a>", "d/c.html": "<a href=../index.html>1</a><a href=../e/f.html>2</a><a href=../b.html#x>3</a>", "e/f.html": "",
 	})
-	v := audit.Judge(s, audit.Terms{}).Take(s)
+	v := explain.SurveyOf(audit.Judge(s, rule.All, audit.Terms{}), s)
 	counts := map[string]int{}
-	for way, n := range v.Ways {
+	for way, n := range v.LinkKinds {
 		for _, c := range n {
-			counts[site.Way(way).String()] += c
+			counts[site.LinkKind(way).String()] += c
 		}
 	}
 	for way, n := range map[string]int{
@@ -290,6 +293,6 @@ func TestSurveyCountsTheWays(t *testing.T) {
 		assert.Equal(t, n, counts[way], way)
 	}
 	assert.Equal(t, []int{2, 1, 1}, []int{v.BrokenPages, v.Sites, v.Mailboxes})
-	assert.Equal(t, audit.FolderCount{Path: "d", Pages: 1, References: 3, Broken: 1}, v.Folders[1])
+	assert.Equal(t, explain.FolderCount{Path: "d", Pages: 1, References: 3, Broken: 1}, v.Folders[1])
 	assert.Equal(t, audit.Broken, v.Rules[0].State)
 }

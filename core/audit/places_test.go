@@ -9,7 +9,10 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/audit"
+	"arvel/core/audit/rule"
+	"arvel/core/explain"
 	"arvel/core/markup"
+	"arvel/core/naming"
 	"arvel/core/site"
 )
 
@@ -33,8 +36,8 @@ func TestATickedPlaceMakesFragileWhatFailsThere(t *testing.T) {
 	s := folder(root, map[string]string{
 		"index.html": "<a href=/a.html>1</a><a href=a.html>2</a><a href=A.html>3</a><a href=no.html>4</a><a href=https://x.example/>5</a>", "a.html": "",
 	})
-	assert.Equal(t, []string{"case-mismatch broken A.html", "missing-file broken no.html"}, found(s, audit.Judge(s, audit.Terms{}), "index.html"))
-	r := audit.Judge(s, audit.Terms{Also: []address.Place{club}})
+	assert.Equal(t, []string{"case-mismatch broken A.html", "missing-file broken no.html"}, found(s, audit.Judge(s, rule.All, audit.Terms{}), "index.html"))
+	r := audit.Judge(s, rule.All, audit.Terms{Also: []address.Place{club}})
 	assert.Equal(t, []string{"root-relative fragile /a.html", "case-mismatch broken A.html", "missing-file broken no.html"}, found(s, r, "index.html"))
 	file, _ := s.Find("index.html")
 	assert.Equal(t, 1, r.Tally(file, audit.Fragile))
@@ -43,14 +46,14 @@ func TestATickedPlaceMakesFragileWhatFailsThere(t *testing.T) {
 	assert.True(t, strings.HasPrefix(sentence, "It lands here, but not published below /club/. `/a.html` starts at the top of the host"), sentence)
 
 	s = folder(disk, map[string]string{"index.html": "<a href=A.html>3</a>", "a.html": ""})
-	assert.Equal(t, []string{"case-mismatch fragile A.html"}, found(s, audit.Judge(s, audit.Terms{Also: []address.Place{root}}), "index.html"), "told once")
+	assert.Equal(t, []string{"case-mismatch fragile A.html"}, found(s, audit.Judge(s, rule.All, audit.Terms{Also: []address.Place{root}}), "index.html"), "told once")
 }
 
 func TestFatesDifferBetweenPlaces(t *testing.T) {
 	s := folder(root, map[string]string{
 		"d/index.html": "<a href=/d/a.html>1</a><a href=a.html>2</a><a href=A.html>3</a><a href=no.html>4</a><a href=../../d/a.html>5</a>", "d/a.html": "",
 	})
-	fates, counts := audit.Judge(s, audit.Terms{}).Fates(s, []address.Place{root, club, disk})
+	fates, counts := audit.Judge(s, rule.All, audit.Terms{}).PlaceDifferences(s, []address.Place{root, club, disk})
 	var got []string
 	for _, f := range fates {
 		line := s.Files[f.File].Doc.References[f.Ref].Written
@@ -61,15 +64,15 @@ func TestFatesDifferBetweenPlaces(t *testing.T) {
 	}
 	assert.Equal(t, []string{"/d/a.html sound fragile fragile", "A.html broken broken fragile"}, got)
 	assert.Equal(t, []int{2, 2, 1}, []int{counts[0].Broken, counts[1].Broken, counts[2].Broken})
-	assert.Equal(t, "The leading slash leaves the folder", fates[0].Says(s, club))
-	assert.Equal(t, "Lands on `d/a.html` ", fates[0].Says(s, root))
+	assert.Equal(t, "The leading slash leaves the folder", explain.AtPlace(s, fates[0], club))
+	assert.Equal(t, "Lands on `d/a.html` ", explain.AtPlace(s, fates[0], root))
 }
 
 func TestRulesOffAndFindingsSetAside(t *testing.T) {
 	files := map[string]string{"index.html": "<title>x</title><a href=no.html>1</a><a href=no.html>2</a><a href=nil.html>3</a><img src=p.png>", "p.png": "", "q.png": ""}
 	s := folder(root, files)
 	file, _ := s.Find("index.html")
-	off := audit.Judge(s, audit.Terms{Off: map[string]bool{"missing-file": true, "unused-file": true}})
+	off := audit.Judge(s, rule.All, audit.Terms{Off: map[string]bool{"missing-file": true, "unused-file": true}})
 	assert.Equal(t, []string{"missing-alt advice p.png"}, found(s, off, "index.html"))
 	assert.Equal(t, 0, off.Counts.Broken)
 	q, _ := s.Find("q.png")
@@ -77,7 +80,7 @@ func TestRulesOffAndFindingsSetAside(t *testing.T) {
 
 	mark := audit.Mark{Page: "index.html", Rule: "missing-file", Written: "no.html"}
 	unused := audit.Mark{Page: "q.png", Rule: "unused-file"}
-	aside := audit.Judge(s, audit.Terms{Aside: map[audit.Mark]string{mark: "it comes in spring", unused: "for later"}})
+	aside := audit.Judge(s, rule.All, audit.Terms{Aside: map[audit.Mark]string{mark: "it comes in spring", unused: "for later"}})
 	assert.Equal(t, []string{"missing-file broken nil.html", "missing-alt advice p.png"}, found(s, aside, "index.html"))
 	assert.Equal(t, []int{1, 2}, []int{aside.Counts.Broken, aside.Counts.Inert}, "what is set aside is not judged")
 	require.Len(t, aside.Aside(file), 2)
@@ -92,7 +95,7 @@ func TestTheFoldersOwnAddress(t *testing.T) {
 		`<a href="https://seeds.example/club/a.html#x">1</a><a href="http://seeds.example/club/no.html">2</a><a href="https://seeds.example/other/">3</a>`
 	s := folder(root, map[string]string{"index.html": home, "a.html": "<p id=x>", "p.png": ""})
 	assert.Equal(t, "seeds.example/club/", s.Place.Published)
-	r := audit.Judge(s, audit.Terms{})
+	r := audit.Judge(s, rule.All, audit.Terms{})
 	assert.Equal(t, []string{"own-address fragile https://seeds.example/club/a.html#x"}, found(s, r, "index.html"))
 	file, _ := s.Find("index.html")
 	assert.Equal(t, []audit.State{audit.Sound, audit.Sound, audit.Fragile, audit.Unchecked, audit.Unchecked}, r.States(file), "the host may have what the folder has not")
@@ -104,13 +107,13 @@ func TestReferencesBetweenElementsAreLookedUp(t *testing.T) {
 	s := folder(root, map[string]string{
 		"index.html": "<label for=name>x</label><input id=name><label for=Name>x</label><img src=index.html usemap='#beds' alt=x><img src=index.html usemap='#none' alt=x><map name=beds></map><a name=old></a><div aria-labelledby='old'>",
 	})
-	r := audit.Judge(s, audit.Terms{})
+	r := audit.Judge(s, rule.All, audit.Terms{})
 	assert.Equal(t, []string{"missing-fragment broken Name", "missing-fragment broken #none", "missing-fragment broken old"}, found(s, r, "index.html"))
 	c := audit.NewCase(s, 0, 1)
-	headline, sentences := c.Explain(r.Of(0, 1))
+	headline, sentences := explain.Explain(c, r.Of(0, 1))
 	assert.Equal(t, "No element has the id `Name`", headline)
 	assert.Equal(t, "`for` names an element of this page, but nothing on it has the id `Name`. `name` differs in letter case, and letter case counts.", sentences[0])
-	assert.Equal(t, []string{"name"}, c.Stair()[0].Names[:1])
+	assert.Equal(t, []string{"name"}, explain.Stair(c)[0].Names[:1])
 }
 
 func TestNamesAsTheRulesWouldHaveThem(t *testing.T) {
@@ -118,9 +121,9 @@ func TestNamesAsTheRulesWouldHaveThem(t *testing.T) {
 		"My Page.HTML": "my-page.html", "d/Möhren & Rüben.htm": "mohren-and-ruben.htm", "2017.html": "page-2017.html", "3 leeks.PNG": "picture-3-leeks.png",
 		"a%20b.html": "a-b.html", "種.html": "", "it's.html": "its.html", "Straße.html": "strasse.html", "a_b-c.html": "a_b-c.html", "--x--.html": "x.html",
 	} {
-		assert.Equal(t, better, audit.BetterName(name), name)
+		assert.Equal(t, better, naming.BetterFile(name), name)
 		if better != "" {
-			assert.Empty(t, audit.NameFault(better))
+			assert.Empty(t, naming.FileFault(better))
 		}
 	}
 }
@@ -138,7 +141,7 @@ func TestAnExtensionThatDoesNotFitTheContent(t *testing.T) {
 		assert.False(t, disguised, name)
 	}
 	s := site.Build([]site.File{png, {Path: "index.html", Kind: site.Page, Doc: markup.NewScanner().Page([]byte("<a href=a.jpg>x</a>"))}}, site.Options{Place: root})
-	r := audit.Judge(s, audit.Terms{})
+	r := audit.Judge(s, rule.All, audit.Terms{})
 	require.Len(t, r.Findings(0), 1)
 	_, sentence := r.Findings(0)[0].Say(audit.CaseOf(s, r.Findings(0)[0], 0))
 	assert.Contains(t, sentence, "Its first bytes are those of a `.png` file.")

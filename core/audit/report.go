@@ -85,22 +85,23 @@ func (c *Counts) add(s State, n int) {
 type Report struct {
 	Counts Counts
 
+	rules     *Rules
 	terms     Terms
 	states    [][]State
 	findings  [][]Finding
 	aside     map[int32][]Finding
-	tallies   [][numStates]int32
+	tallies   [][NumStates]int32
 	lost      map[int32]Finding // what no way leads to
 	lostAside map[int32]Finding // the same, set aside
 	mu        sync.Mutex        // held while aside is changed
 }
 
-// Judge judges every reference of a snapshot on the given terms, on all cores.
-func Judge(s *site.Snapshot, terms Terms) *Report {
+// Judge judges every reference of a snapshot by the rules on the given terms, on all cores.
+func Judge(s *site.Snapshot, rules *Rules, terms Terms) *Report {
 	r := &Report{
-		terms: terms, aside: map[int32][]Finding{},
+		rules: rules, terms: terms, aside: map[int32][]Finding{},
 		states: make([][]State, len(s.Files)), findings: make([][]Finding, len(s.Files)),
-		tallies: make([][numStates]int32, len(s.Files)),
+		tallies: make([][NumStates]int32, len(s.Files)),
 	}
 	all := make([]int32, len(s.Files))
 	for i := range all {
@@ -114,10 +115,10 @@ func Judge(s *site.Snapshot, terms Terms) *Report {
 // that s was renewed from. A touched of nil stands for all.
 func (r *Report) Renew(s *site.Snapshot, touched []int32) *Report {
 	if touched == nil {
-		return Judge(s, r.terms)
+		return Judge(s, r.rules, r.terms)
 	}
 	n := &Report{
-		terms: r.terms, aside: maps.Clone(r.aside),
+		rules: r.rules, terms: r.terms, aside: maps.Clone(r.aside),
 		states: slices.Clone(r.states), findings: slices.Clone(r.findings), tallies: slices.Clone(r.tallies),
 	}
 	n.judge(s, touched)
@@ -161,13 +162,13 @@ type judge struct {
 	also     []*address.Resolver // for the other places
 	refs     []*Rule             // those of each table that are asked
 	pages    []*Rule
-	names    []*Rule
+	anyFile  []*Rule
 }
 
 func (r *Report) judgeOn(s *site.Snapshot) *judge {
 	j := &judge{
 		Report: r, snapshot: s, resolver: address.NewResolver(s.Place),
-		refs: r.terms.asked(ofReferences), pages: r.terms.asked(ofPages), names: r.terms.asked(ofNames),
+		refs: r.terms.asked(r.rules.references), pages: r.terms.asked(r.rules.pages), anyFile: r.terms.asked(r.rules.anyFile),
 	}
 	for _, p := range r.terms.Also {
 		p.Published = s.Place.Published
@@ -194,14 +195,14 @@ func (j *judge) safely(file int32) {
 		for i := range states {
 			states[i] = Inert
 		}
-		j.states[file], j.findings[file], j.tallies[file] = states, nil, [numStates]int32{Inert: int32(len(states))}
+		j.states[file], j.findings[file], j.tallies[file] = states, nil, [NumStates]int32{Inert: int32(len(states))}
 	}()
 	j.file(file)
 }
 
 func (j *judge) file(file int32) {
 	s := j.snapshot
-	j.states[file], j.findings[file], j.tallies[file] = nil, nil, [numStates]int32{}
+	j.states[file], j.findings[file], j.tallies[file] = nil, nil, [NumStates]int32{}
 	c := caseOf(s, j.resolver, file)
 	doc := s.Files[file].Doc
 	if s.Files[file].Same != "" {
@@ -313,11 +314,11 @@ func (r *Report) Reason(m Mark) string { return r.terms.Aside[m] }
 func (j *judge) whole(c *Case, file int32) {
 	rules := j.pages
 	if c.File.Doc == nil {
-		rules = j.names
+		rules = j.anyFile
 	}
 	for _, rule := range rules {
 		rule.Page(c, func(anchor int) {
-			j.findings[file] = append(j.findings[file], Finding{Rule: rule, Ref: none, Anchor: int32(anchor), State: rule.State})
+			j.findings[file] = append(j.findings[file], Finding{Rule: rule, Ref: None, Anchor: int32(anchor), State: rule.State})
 		})
 	}
 }
@@ -341,14 +342,14 @@ func (c *Case) judge(rules []*Rule, ref int32, findings []Finding) ([]Finding, S
 	between := c.Ref.Flags&(markup.ByID|markup.ByMap) != 0
 	broken := false
 	for _, rule := range rules {
-		if between && rule != missingFragment {
+		if between && !rule.ByID {
 			continue // an id is no address
 		}
 		bad, applies := rule.Applies(c)
 		if !applies || bad == Broken && broken {
 			continue
 		}
-		findings = append(findings, Finding{Rule: rule, Ref: ref, Anchor: none, State: bad})
+		findings = append(findings, Finding{Rule: rule, Ref: ref, Anchor: None, State: bad})
 		if bad != Advice { // which says nothing of where it lands
 			state = max(state, bad)
 		}
@@ -359,9 +360,6 @@ func (c *Case) judge(rules []*Rule, ref int32, findings []Finding) ([]Finding, S
 	}
 	return findings, state
 }
-
-// JudgeCase judges a single case.
-func JudgeCase(c *Case) ([]Finding, State) { return c.judge(ofReferences, 0, nil) }
 
 // States returns the states of a file's references, in their order. The slice is not to be changed.
 func (r *Report) States(file int32) []State { return r.states[file] }
@@ -382,21 +380,15 @@ func (r *Report) Tally(file int32, s State) int { return int(r.tallies[file][s])
 // reach notes what no way leads to, which any change anywhere may have changed.
 func (r *Report) reach(s *site.Snapshot) {
 	r.lost, r.lostAside = map[int32]Finding{}, map[int32]Finding{}
-	pages, files := reach(s)
-	note := func(rule *Rule, all []int32) {
-		if r.terms.Off[rule.Name] {
-			return
-		}
-		for _, i := range all {
+	for _, rule := range r.terms.asked(r.rules.folders) {
+		for _, i := range rule.Folder(s) {
 			to := r.lost
 			if _, aside := r.terms.Aside[Mark{Page: s.Files[i].Path, Rule: rule.Name}]; aside {
 				to = r.lostAside
 			}
-			to[i] = Finding{Rule: rule, Ref: none, Anchor: none, State: Advice}
+			to[i] = Finding{Rule: rule, Ref: None, Anchor: None, State: Advice}
 		}
 	}
-	note(unreached, pages)
-	note(unusedFile, files)
 }
 
 // Of returns the findings of one reference.

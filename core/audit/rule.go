@@ -24,10 +24,10 @@ const (
 	Unchecked              // outside, not asked yet
 	Fragile                // lands here, not everywhere
 	Broken                 // lands nowhere
-	numStates
+	NumStates
 )
 
-var stateNames = [numStates]string{"sound", "advice", "inert", "unchecked", "fragile", "broken"}
+var stateNames = [NumStates]string{"sound", "advice", "inert", "unchecked", "fragile", "broken"}
 
 // String returns the state's name as it stands in exports.
 func (s State) String() string { return stateNames[s] }
@@ -44,84 +44,71 @@ func ParseState(name string) (State, bool) {
 
 // Rule is one way in which a reference can be wrong.
 type Rule struct {
-	// Name is stable: it stands in exports, settings and the docs.
+	// Name is stable: exports, settings and the docs name the rule by it.
 	Name string
 	// Exact: what the rule says is the whole mistake, so that no later rule is asked about the reference.
 	Exact bool
-	// Applies tells whether the reference has this mistake, and how bad that is; nil for a rule that is not about
+	// ByID: the rule is also asked about references that name an element by its id and so are no addresses.
+	ByID bool
+	// Applies reports whether the reference has this mistake, and how bad that is; nil for a rule that is not about
 	// references.
 	Applies func(c *Case) (State, bool)
-	// Page finds the mistake on a page as a whole: found is called with the index of the anchor that has it, or none.
-	// How bad it is says State.
-	Page  func(c *Case, found func(anchor int))
+	// Page finds the mistake on a page as a whole: it calls found with the index of the anchor that has it, or [None].
+	// AnyFile: it is asked about files that hold no references, too.
+	Page    func(c *Case, found func(anchor int))
+	AnyFile bool
+	// Folder finds the files that have the mistake in the folder as a whole, as indexes of the snapshot's files.
+	Folder func(s *site.Snapshot) []int32
+	// State is how bad what Page and Folder find is.
 	State State
-	// Say tells what is wrong, as a headline and as a sentence of why, with letters as written in backticks.
+	// Say says what is wrong, as a headline and as a sentence of why, with letters as written in backticks.
 	Say func(c *Case) (headline, sentence string)
 }
 
-// Rules is the table of all rules, the more exact ones first.
-var Rules = []*Rule{
-	tooLong,
-	noDestination,
-	mistypedScheme,
-	diskPath,
-	missingScheme,
-	malformedURL,
-	malformedEmail,
-	caseMismatch,
-	unicodeForm,
-	missingIndex,
-	missingFile,
-	missingFragment,
-	rootRelative,
-	ownAddress,
-	climbsOut,
-	backslash,
-	straySpace,
-	unencoded,
-	addressInText,
-	nothingToClick,
-	opener,
-	missingAlt,
-	duplicateID,
-	spaceInID,
-	hashInID,
-	missingTitle,
-	emptyPage,
-	deadEnd,
-	fileName,
-	unreached,
-	unusedFile,
+// None is the index of no anchor, and of no reference.
+const None = -1
+
+// Rules is a table of rules, in the order in which they are asked: the more exact ones first. It is immutable.
+type Rules struct {
+	list                                []*Rule
+	references, pages, anyFile, folders []*Rule // those that are asked about each
 }
 
-// ofReferences and ofPages are the rules of the table that are asked about each reference, and about each page.
-var ofReferences, ofPages = func() (refs, pages []*Rule) {
-	for _, r := range Rules {
-		if r.Applies != nil {
-			refs = append(refs, r)
+// NewRules returns the table of the rules in the list.
+func NewRules(list ...*Rule) *Rules {
+	r := &Rules{list: list}
+	for _, one := range list {
+		if one.Applies != nil {
+			r.references = append(r.references, one)
 		}
-		if r.Page != nil {
-			pages = append(pages, r)
+		if one.Page != nil {
+			r.pages = append(r.pages, one)
+		}
+		if one.Page != nil && one.AnyFile {
+			r.anyFile = append(r.anyFile, one)
+		}
+		if one.Folder != nil {
+			r.folders = append(r.folders, one)
 		}
 	}
-	return refs, pages
-}()
+	return r
+}
+
+// List returns the rules in their order. The slice is not to be changed.
+func (r *Rules) List() []*Rule { return r.list }
 
 // Named returns the rule of that name, or nil.
-func Named(name string) *Rule {
-	for _, r := range Rules {
-		if r.Name == name {
-			return r
+func (r *Rules) Named(name string) *Rule {
+	for _, one := range r.list {
+		if one.Name == name {
+			return one
 		}
 	}
 	return nil
 }
 
-// ofNames are those that need nothing but a file's name.
-var ofNames = []*Rule{fileName}
-
-// none stands for no anchor, and for no reference.
-const none = -1
+// Judge judges a single case by all rules: what is wrong, and the state that gives.
+func (r *Rules) Judge(c *Case) ([]Finding, State) { return c.judge(r.references, 0, nil) }
 
 // Case is one reference, anchor or page with all that a rule may want to know of it. It is not safe for use by several
 // goroutines.
@@ -148,8 +135,17 @@ func NewCase(s *site.Snapshot, file int32, ref int) *Case {
 	return c
 }
 
-// at returns the case of the same reference at the place where the finding is so.
-func (c *Case) at(f Finding) *Case {
+// NewCaseAt returns the case of reference ref on the given file at another place than the snapshot's.
+func NewCaseAt(s *site.Snapshot, file int32, ref int, p address.Place) *Case {
+	p.Published = s.Place.Published
+	c := caseOf(s, address.NewResolver(p), file)
+	c.turn(ref, site.Link{})
+	c.Link = s.LandAt(c.Target(), p.IgnoreCase)
+	return c
+}
+
+// At returns the case of the same reference at the place where the finding is so.
+func (c *Case) At(f Finding) *Case {
 	file, ok := c.Snapshot.Find(c.File.Path)
 	if f.Place == nil || !ok {
 		return c
@@ -163,7 +159,7 @@ func (c *Case) at(f Finding) *Case {
 // CaseOf returns the case that a finding is about.
 func CaseOf(s *site.Snapshot, f Finding, file int32) *Case {
 	if f.Ref >= 0 {
-		return NewCase(s, file, int(f.Ref)).at(f)
+		return NewCase(s, file, int(f.Ref)).At(f)
 	}
 	c := caseOf(s, address.NewResolver(s.Place), file)
 	if f.Anchor >= 0 {
@@ -225,6 +221,19 @@ func (c *Case) Landed() *site.File {
 
 // Fragment returns the reference's fragment, decoded.
 func (c *Case) Fragment() string { return address.UnescapeFragment(c.Target().Fragment) }
+
+// Start returns the folder that the reference starts from, as [address.Resolver.Start] does.
+func (c *Case) Start() string { return c.resolver.Start() }
+
+// Steps returns the steps of the reference's address; of one that names an element by its id, which is no address, the one
+// step to that.
+func (c *Case) Steps() []address.Step {
+	if c.Ref.Flags&(markup.ByID|markup.ByMap) == 0 {
+		return c.resolver.Steps(c.Value)
+	}
+	depth := strings.Count(c.File.Path, "/")
+	return []address.Step{{Kind: address.Fragment, Written: c.Ref.Written, Depth: depth, Path: c.File.Path}}
+}
 
 // Climbs returns how many ".." the reference is written with.
 func (c *Case) Climbs() int {

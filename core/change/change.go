@@ -1,6 +1,6 @@
 // Package change holds the one value that every change to the author's files is made of: byte edits in files as they
 // were read, and files that are moved, made and deleted along with them. It applies edits, inverts them and shows
-// them as a diff. It touches no disk.
+// them as a diff. It does not read or write files.
 package change
 
 import (
@@ -37,15 +37,20 @@ type File struct {
 	From string
 	// Before is the hash of the file that was planned for; that of nothing for one that is made.
 	Before Hash
+	// After is the hash of what the file becomes, and Lines are the lines that the edits are in, one for each of them.
+	// Both are known once the change is recorded.
+	After Hash
+	Lines []Line
 	// Edits are made in an edited or moved file.
 	Edits []Edit
-	// Content is what a made file holds, Mode its permissions; 0 for the usual ones.
+	// Content is what a made file holds, and once recorded, what a deleted one held. Mode are its permissions; 0 for the
+	// usual ones.
 	Content []byte
 	Mode    uint32
 }
 
-// Standing returns where the file is before the change; "" for one that is made by it.
-func (f *File) Standing() string {
+// Source returns where the file is before the change; "" for one that is made by it.
+func (f *File) Source() string {
 	switch f.Kind {
 	case Moved:
 		return f.From
@@ -130,22 +135,6 @@ func Apply(src []byte, edits []Edit) ([]byte, error) {
 		last = e.End
 	}
 	return append(out, src[last:]...), nil
-}
-
-// Invert returns the edits that make the file that edits lead to into src again.
-func Invert(src []byte, edits []Edit) ([]Edit, error) {
-	edits, err := Sorted(edits, len(src))
-	if err != nil {
-		return nil, err
-	}
-	inverse := make([]Edit, len(edits))
-	shift := 0
-	for i, e := range edits {
-		start := e.Start + shift
-		inverse[i] = Edit{Start: start, End: start + len(e.New), New: slices.Clone(src[e.Start:e.End])}
-		shift += len(e.New) - (e.End - e.Start)
-	}
-	return inverse, nil
 }
 
 // Line is one line of a file that a change touches, before and after.

@@ -9,10 +9,10 @@ import (
 	"testing"
 	"testing/iotest"
 
+	"arvel/core/change"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"arvel/core/change"
 )
 
 func TestAHashStandsForItsBytes(t *testing.T) {

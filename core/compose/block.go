@@ -120,8 +120,8 @@ func (p *Page) attribute(t *markup.Tag, name string) string {
 	return string(p.Text[from:to])
 }
 
-// Brought is what bringing a block of links to another page comes to.
-type Brought struct {
+// SyncedBlock is what bringing a block of links to another page comes to.
+type SyncedBlock struct {
 	// Edits are those of the other page's text; none if the block stands there as it has to already.
 	Edits []change.Edit
 	// Replaces tells that a block of the page is replaced; else the page has none and it is put in.
@@ -132,11 +132,11 @@ type Brought struct {
 	Notes []string
 }
 
-// Bring brings a block of the page to another one: every path is made right for that one's folder, the entry that marks
+// SyncBlock brings a block of the page to another one: every path is made right for that one's folder, the entry that marks
 // the page itself becomes that of the other one, and the lines are indented as there. It takes the place of the block
 // that stands there for the same: of the same id or class, the only one of its kind, or one whose links lead to the same.
-func (p *Page) Bring(b Block, to *Page) (Brought, error) {
-	var out Brought
+func (p *Page) SyncBlock(b Block, to *Page) (SyncedBlock, error) {
+	var out SyncedBlock
 	edits, err := carriedOver(p, to, b.holds)
 	if err != nil {
 		return out, err
@@ -207,7 +207,7 @@ func (p *Page) ownFragments(b *Block, to *Page) (edits []change.Edit) {
 func (p *Page) wayFrom(to *Page) string {
 	there := *to
 	there.rooted, there.indexLeftOut = p.rooted, p.indexLeftOut
-	return there.Way(p.Path)
+	return there.AddressOf(p.Path)
 }
 
 // marks are the attributes by which the entry of the page itself is told from the others.

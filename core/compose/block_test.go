@@ -14,12 +14,12 @@ import (
 )
 
 // bring brings the innermost block at the bar on one page to another one and returns that one's text.
-func bring(t require.TestingT, page, text, to, theirs string) (string, compose.Brought) {
+func bring(t require.TestingT, page, text, to, theirs string) (string, compose.SyncedBlock) {
 	p, at, _ := on(page, text)
 	blocks := p.Blocks(at)
 	require.NotEmpty(t, blocks)
 	other := compose.Open(p.Snapshot, to, []byte(theirs))
-	b, err := p.Bring(blocks[0], other)
+	b, err := p.SyncBlock(blocks[0], other)
 	require.NoError(t, err)
 	return applied(t, theirs, b.Edits, nil), b
 }
@@ -122,13 +122,13 @@ func TestLinksOfABroughtBlockLandOnTheSame(t *testing.T) {
 		page := compose.Open(s, from, nil)
 		text := `<p id="x"><nav>`
 		for range rapid.IntRange(2, 6).Draw(t, "links") {
-			way := page.Way(rapid.SampledFrom(append(paths, "images/packet.png")).Draw(t, "target"))
+			way := page.AddressOf(rapid.SampledFrom(append(paths, "images/packet.png")).Draw(t, "target"))
 			text += `<a href="` + strings.ReplaceAll(way, "&", "&amp;") + rapid.SampledFrom([]string{"", "#x", "?q"}).Draw(t, "tail") + `">x</a>`
 		}
 		page = compose.Open(s, from, []byte(text+"</nav>"))
 		target := base + pages[to]
 		menu, _ := page.Menu(0)
-		b, err := page.Bring(menu[0], compose.Open(s, to, []byte(target)))
+		b, err := page.SyncBlock(menu[0], compose.Open(s, to, []byte(target)))
 		require.NoError(t, err)
 		after := compose.Open(s, to, []byte(applied(t, target, b.Edits, nil)))
 		lands := func(p *compose.Page, file string) (out []string) {

@@ -18,9 +18,10 @@ import (
 	"golang.org/x/text/unicode/norm"
 
 	"arvel/core/address"
-	"arvel/core/audit"
 	"arvel/core/change"
 	"arvel/core/markup"
+	"arvel/core/naming"
+	"arvel/core/phrase"
 	"arvel/core/site"
 )
 
@@ -52,12 +53,12 @@ func scan(p string, text []byte) *markup.Document {
 // scanners are kept, since what one remembers is larger than most pages.
 var scanners = sync.Pool{New: func() any { return markup.NewTextScanner() }}
 
-// Known is a page as the snapshot has it, without its text: enough to ask it the [Page.Way] to something.
+// Known is a page as the snapshot has it, without its text: enough to ask it the [Page.AddressOf] to something.
 func Known(s *site.Snapshot, p string, doc *markup.Document) *Page { return read(s, p, nil, doc, nil) }
 
 func read(s *site.Snapshot, p string, text []byte, doc *markup.Document, tags []markup.Tag) *Page {
 	page := &Page{Snapshot: s, Path: p, Text: text, Doc: doc, tags: tags}
-	page.rooted, page.indexLeftOut = sync.OnceValue(page.isRooted), sync.OnceValue(page.leavesIndexOut)
+	page.rooted, page.indexLeftOut = sync.OnceValue(page.usesLeadingSlash), sync.OnceValue(page.omitsIndex)
 	page.separator = sync.OnceValue(page.separatorOf)
 	page.closers = sync.OnceValue(page.matchTags)
 	return page
@@ -83,12 +84,12 @@ func (p *Page) resolver() *address.Resolver {
 }
 
 // start returns the folder that references on the page start from, as a page in it.
-func (p *Page) start() string { return path.Join(p.resolver().Start(), "x") }
+func (p *Page) start() string { return p.resolver().Start() }
 
-// Way returns what is written on the page for a target: a path in the folder, with its fragment, or an address outside.
+// AddressOf returns what is written on the page for a target: a path in the folder, with its fragment, or an address outside.
 // It is relative or root-relative as most of the page's references are, and names index pages or leaves them out as they
 // do.
-func (p *Page) Way(target string) string {
+func (p *Page) AddressOf(target string) string {
 	if address.SchemeOf(target) != "" || strings.HasPrefix(target, "//") {
 		return target
 	}
@@ -103,13 +104,13 @@ func (p *Page) Way(target string) string {
 		file = strings.TrimPrefix(dir+"/", "/")
 	}
 	if p.rooted() {
-		return p.Snapshot.Place.Mount + strings.TrimPrefix(address.Relative("x", file), "./") + fragment
+		return p.Snapshot.Place.Mount + strings.TrimPrefix(address.Relative("", file), "./") + fragment
 	}
 	return address.Relative(p.start(), file) + fragment
 }
 
-// isRooted tells whether most of the page's references into the folder begin with a slash.
-func (p *Page) isRooted() bool {
+// usesLeadingSlash tells whether most of the page's references into the folder begin with a slash.
+func (p *Page) usesLeadingSlash() bool {
 	rooted, all := 0, 0
 	for i := range p.Doc.References {
 		v := p.Doc.References[i].Value()
@@ -124,8 +125,8 @@ func (p *Page) isRooted() bool {
 	return rooted*2 > all
 }
 
-// leavesIndexOut tells whether the page, or else the folder, leaves out the names of index pages more often than not.
-func (p *Page) leavesIndexOut() bool {
+// omitsIndex tells whether the page, or else the folder, leaves out the names of index pages more often than not.
+func (p *Page) omitsIndex() bool {
 	out, in := 0, 0
 	count := func(d *markup.Document) {
 		for i := range d.References {
@@ -210,7 +211,7 @@ func (p *Page) Make(from, to int, l Link) ([]change.Edit, error) {
 	if err := p.whole(from, to); err != nil {
 		return nil, err
 	}
-	href := p.Way(l.Target)
+	href := p.AddressOf(l.Target)
 	if from == to {
 		text := l.Text
 		if text == "" {
@@ -396,7 +397,7 @@ func (p *Page) Change(at int, l Changes) ([]change.Edit, error) {
 	}
 	t := tagEdits{page: p, open: open}
 	if l.Target != "" {
-		t.set("href", p.Way(l.Target))
+		t.set("href", p.AddressOf(l.Target))
 	}
 	if l.Title != nil {
 		t.set("title", *l.Title)
@@ -428,7 +429,7 @@ func (p *Page) words(open, end *markup.Tag, text string) ([]change.Edit, error) 
 	}
 	if i := bytes.IndexByte(now, '<'); i >= 0 {
 		tag, _, _ := strings.Cut(string(now[i:]), ">")
-		return nil, fault("The words of this link hold markup, %s, which new words would take away. Change them in the source.", audit.Mono(tag+">"))
+		return nil, fault("The words of this link hold markup, %s, which new words would take away. Change them in the source.", phrase.Mono(tag+">"))
 	}
 	return []change.Edit{{Start: open.End, End: stop, New: []byte(fresh)}}, nil
 }
@@ -490,7 +491,7 @@ func (t *tagEdits) newTab(on bool) error {
 		return nil
 	}
 	if on && target != "" {
-		return fault("This link opens in the frame or window %s. Take its `target` away in the source first, if it is to open in a new tab.", audit.Mono(target))
+		return fault("This link opens in the frame or window %s. Take its `target` away in the source first, if it is to open in a new tab.", phrase.Mono(target))
 	}
 	rel, _ := t.value("rel")
 	tokens := strings.Fields(rel)
@@ -568,6 +569,16 @@ func (p *Page) separatorOf() string {
 		return "_"
 	}
 	return "-"
+}
+
+// GiveHeadingID gives the first heading of that text that has no id one, and returns it; "" if there is no such heading.
+func (p *Page) GiveHeadingID(text string) (id string, edits []change.Edit, err error) {
+	for i := range p.Doc.Headings {
+		if h := &p.Doc.Headings[i]; h.Text == text && h.ID == "" {
+			return p.GiveID(int(h.NameEnd), text)
+		}
+	}
+	return "", nil, nil
 }
 
 // GiveID gives the element whose start tag is around or before a place an id made of words, and returns it. An element
@@ -751,7 +762,7 @@ func (p *Page) contentEnd() int {
 // pixels where that is known.
 func (p *Page) Picture(at int, target, alt string, width, height int) []change.Edit {
 	var b strings.Builder
-	fmt.Fprintf(&b, `<img src="%s" alt="%s"`, attribute(p.Way(target)), attribute(alt))
+	fmt.Fprintf(&b, `<img src="%s" alt="%s"`, attribute(p.AddressOf(target)), attribute(alt))
 	if width > 0 && height > 0 {
 		fmt.Fprintf(&b, ` width="%d" height="%d"`, width, height)
 	}
@@ -761,14 +772,14 @@ func (p *Page) Picture(at int, target, alt string, width, height int) []change.E
 
 // Frame embeds a page or an outside player.
 func (p *Page) Frame(at int, target, title string) []change.Edit {
-	return []change.Edit{{Start: at, End: at, New: fmt.Appendf(nil, `<iframe src="%s" title="%s"></iframe>`, attribute(p.Way(target)), attribute(title))}}
+	return []change.Edit{{Start: at, End: at, New: fmt.Appendf(nil, `<iframe src="%s" title="%s"></iframe>`, attribute(p.AddressOf(target)), attribute(title))}}
 }
 
 // List writes a list of links to pages, by their titles.
 func (p *Page) List(at int, targets []string) []change.Edit {
 	lines := []string{"<ul>"}
 	for _, t := range targets {
-		lines = append(lines, fmt.Sprintf(`  <li><a href="%s">%s</a></li>`, attribute(p.Way(t)), markup.EscapeText(p.titleOf(t))))
+		lines = append(lines, fmt.Sprintf(`  <li><a href="%s">%s</a></li>`, attribute(p.AddressOf(t)), markup.EscapeText(p.titleOf(t))))
 	}
 	return []change.Edit{p.block(at, append(lines, "</ul>"))}
 }
@@ -779,16 +790,16 @@ func NameFor(s *site.Snapshot, p string) (name, wrong string) {
 	if name != "" && path.Ext(name) == "" {
 		name += ".html"
 	}
-	fault := site.PathFault(name)
+	fault := naming.PathFault(name)
 	switch {
 	case name == "" || strings.HasSuffix(p, "/"):
 		return name, "needs a name"
 	case fault != "":
 		return name, fault
-	case s.Stands(name):
+	case s.Exists(name):
 		return name, "is there already"
 	case len(s.Folded(name)) > 0:
 		return name, "is there already in other letter case"
 	}
-	return name, audit.NameFault(name)
+	return name, naming.FileFault(name)
 }

@@ -370,8 +370,8 @@ func grown(edits []change.Edit) (n int) {
 	return n
 }
 
-func ExamplePage_Way() {
+func ExamplePage_AddressOf() {
 	p := compose.Open(library(seeds), "guides/new.html", nil)
-	fmt.Println(p.Way("catalogue/über-uns.htm"))
+	fmt.Println(p.AddressOf("catalogue/über-uns.htm"))
 	// Output: ../catalogue/über-uns.htm
 }

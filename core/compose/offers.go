@@ -43,7 +43,7 @@ func (p *Page) Complete(value string) []Offer {
 	if f := p.Snapshot.Folders[t.Path]; t.Kind == address.Inside && f != nil {
 		for _, n := range f.Names {
 			if strings.HasPrefix(strings.ToLower(n), typed) {
-				out = append(out, p.offer(path.Join(t.Path, n), dirWritten+strings.TrimPrefix(address.Relative("x", n), "./"), strings.HasSuffix(n, "/")))
+				out = append(out, p.offer(path.Join(t.Path, n), dirWritten+strings.TrimPrefix(address.Relative("", n), "./"), strings.HasSuffix(n, "/")))
 			}
 		}
 		if t.Path != "" && strings.HasPrefix("../", typed) && typed == "" && dirWritten == "" {
@@ -117,7 +117,7 @@ func (p *Page) mailboxes(typed string) []Offer {
 			continue
 		}
 		for k, l := range p.Snapshot.Links(int32(i)) {
-			if l.Way != site.EMail {
+			if l.Kind != site.EMail {
 				continue
 			}
 			for _, to := range mailbox.Parse(doc.References[k].Value()).To {
@@ -168,12 +168,12 @@ func (p *Page) Search(words string, most int) []Offer {
 	for _, m := range found[:min(len(found), most)] {
 		f := &p.Snapshot.Files[m.file]
 		if m.heading < 0 {
-			out = append(out, p.offer(f.Path, p.Way(f.Path), false))
+			out = append(out, p.offer(f.Path, p.AddressOf(f.Path), false))
 			continue
 		}
 		h := p.docOf(int32(m.file)).Headings[m.heading]
 		target := f.Path + "#" + h.ID
-		out = append(out, Offer{Written: p.Way(target), Target: target, Name: path.Base(f.Path) + "#" + h.ID, Title: h.Text, Kind: "heading"})
+		out = append(out, Offer{Written: p.AddressOf(target), Target: target, Name: path.Base(f.Path) + "#" + h.ID, Title: h.Text, Kind: "heading"})
 	}
 	if mailbox.IsAddress(words) {
 		out = append([]Offer{{Written: "mailto:" + words, Target: "mailto:" + words, Name: words, Kind: "mailbox"}}, out...)

@@ -2,7 +2,6 @@ package compose
 
 import (
 	"bytes"
-	"path"
 	"strings"
 
 	"arvel/core/address"
@@ -23,7 +22,7 @@ type New struct {
 func (n *New) content(p *Page) string {
 	out := "<h1>" + markup.EscapeText(n.Title) + "</h1>\n"
 	if n.Back != "" {
-		out += `<p><a href="` + attribute(p.Way(n.Back)) + `">` + markup.EscapeText(p.titleOf(n.Back)) + "</a></p>\n"
+		out += `<p><a href="` + attribute(p.AddressOf(n.Back)) + `">` + markup.EscapeText(p.titleOf(n.Back)) + "</a></p>\n"
 	}
 	return out
 }
@@ -86,7 +85,7 @@ func carriedOver(from, to *Page, which func(at int) bool) (edits []change.Edit, 
 		if t.Folder {
 			aim = strings.TrimPrefix(aim+"/", "/")
 		}
-		fresh := from.Snapshot.Place.Follow(strings.TrimSpace(value), path.Join(now.Start(), "x"), aim, path.Join(then.Start(), "x"), aim)
+		fresh := from.Snapshot.Place.Follow(strings.TrimSpace(value), now.Start(), aim, then.Start(), aim)
 		edit, err := repair.Edit(doc.Encoding, ref, repair.Written(doc.Encoding, ref, fresh))
 		if err != nil {
 			return nil, err

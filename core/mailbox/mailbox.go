@@ -7,7 +7,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"arvel/core/letters"
+	"arvel/core/address"
+	"arvel/core/phrase"
 )
 
 // Message is what a mail program makes of a mailto: link. All values are decoded.
@@ -57,7 +58,7 @@ func (m *Message) addresses(list string) []string {
 	}
 	var out []string
 	for part := range strings.SplitSeq(list, ",") {
-		a := Decode(part)
+		a := address.PercentDecode(part)
 		out = append(out, strings.TrimSpace(a))
 		if p := Fault(a); p != "" {
 			m.problem(p)
@@ -74,39 +75,39 @@ func Fault(address string) string {
 	case trimmed == "":
 		return "an address is missing beside a comma"
 	case trimmed != address:
-		return "a space stands beside " + letters.Mono(trimmed)
+		return "a space stands beside " + phrase.Mono(trimmed)
 	case strings.Contains(trimmed, ";"):
 		return "addresses are parted by `,`, not by `;`"
 	case strings.Contains(trimmed, "&") && strings.Contains(trimmed[strings.IndexByte(trimmed, '&'):], "="):
 		return "the first field is parted by `&` where a `?` belongs"
 	case at < 0:
-		return letters.Mono(trimmed) + " has no `@`"
+		return phrase.Mono(trimmed) + " has no `@`"
 	case at == 0:
 		return "nothing stands before the `@`"
 	case at == len(trimmed)-1:
 		return "nothing stands after the `@`"
 	case strings.Count(trimmed, "@") > 1:
-		return letters.Mono(trimmed) + " has more than one `@`"
+		return phrase.Mono(trimmed) + " has more than one `@`"
 	case strings.ContainsAny(trimmed, " \t\r\n"):
-		return letters.Mono(trimmed) + " has a space in it"
+		return phrase.Mono(trimmed) + " has a space in it"
 	}
 	return domainFault(trimmed, trimmed[at+1:])
 }
 
 func domainFault(address, domain string) string {
 	if _, err := mail.ParseAddress(address); err != nil {
-		return letters.Mono(address) + " is not the form of a mailbox"
+		return phrase.Mono(address) + " is not the form of a mailbox"
 	}
 	if strings.HasPrefix(domain, "[") {
 		return ""
 	}
 	for label := range strings.SplitSeq(domain, ".") {
 		if label == "" || strings.HasPrefix(label, "-") || strings.HasSuffix(label, "-") || strings.ContainsAny(label, "_/:") {
-			return letters.Mono(domain) + " is not the name of a host"
+			return phrase.Mono(domain) + " is not the name of a host"
 		}
 	}
 	if !strings.Contains(domain, ".") {
-		return letters.Mono(domain) + " is not the whole name of a host: it has no dot"
+		return phrase.Mono(domain) + " is not the whole name of a host: it has no dot"
 	}
 	return ""
 }
@@ -125,13 +126,13 @@ func (m *Message) fields(list string) {
 			continue
 		}
 		name, raw, hasValue := strings.Cut(part, "=")
-		name = Decode(name)
+		name = address.PercentDecode(name)
 		if !hasValue {
-			m.problem(letters.Mono(part) + " is no field; an `&` inside a text is written `%26`")
+			m.problem(phrase.Mono(part) + " is no field; an `&` inside a text is written `%26`")
 			continue
 		}
 		m.checkEncoding(name, raw)
-		m.field(name, Decode(raw), raw)
+		m.field(name, address.PercentDecode(raw), raw)
 	}
 }
 
@@ -144,9 +145,9 @@ func (m *Message) checkEncoding(name, raw string) {
 		m.problem("the " + strings.ToLower(name) + " has characters that must be percent-encoded")
 	case plusForSpace(raw):
 		m.problem("the " + strings.ToLower(name) + " has `+` for a space, which a mail program shows as `+`; it is written `%20`")
-	case badPercent(raw):
+	case address.HasStrayPercent(raw):
 		m.problem("the " + strings.ToLower(name) + " has a `%` that encodes nothing; it is written `%25`")
-	case !utf8.ValidString(Decode(raw)):
+	case !utf8.ValidString(address.PercentDecode(raw)):
 		m.problem("the " + strings.ToLower(name) + " is not encoded as UTF-8")
 	}
 }
@@ -166,17 +167,6 @@ func plusForSpace(raw string) bool {
 
 func isLetter(c byte) bool { return 'a' <= c|0x20 && c|0x20 <= 'z' }
 
-func isHex(c byte) bool { return '0' <= c && c <= '9' || 'a' <= c|0x20 && c|0x20 <= 'f' }
-
-func badPercent(raw string) bool {
-	for i := 0; i < len(raw); i++ {
-		if raw[i] == '%' && (i+2 >= len(raw) || !isHex(raw[i+1]) || !isHex(raw[i+2])) {
-			return true
-		}
-	}
-	return false
-}
-
 func (m *Message) field(name, value, raw string) {
 	switch strings.ToLower(name) {
 	case "to":
@@ -191,7 +181,7 @@ func (m *Message) field(name, value, raw string) {
 		m.Body = value
 	default:
 		if !token(name) {
-			m.problem(letters.Mono(name) + " is not the name of a field")
+			m.problem(phrase.Mono(name) + " is not the name of a field")
 		}
 		m.Other = append(m.Other, Field{name, value})
 	}
@@ -206,45 +196,14 @@ func token(name string) bool {
 	return name != ""
 }
 
-// Decode percent-decodes a part of the link. A '+' stays a '+', unlike in a form.
-func Decode(s string) string {
-	if strings.IndexByte(s, '%') < 0 {
-		return s
-	}
-	var b strings.Builder
-	for i := 0; i < len(s); i++ {
-		if s[i] == '%' && i+2 < len(s) && isHex(s[i+1]) && isHex(s[i+2]) {
-			b.WriteByte(nibble(s[i+1])<<4 | nibble(s[i+2]))
-			i += 2
-		} else {
-			b.WriteByte(s[i])
-		}
-	}
-	return b.String()
-}
-
-func nibble(c byte) byte {
-	if c <= '9' {
-		return c - '0'
-	}
-	return c | 0x20 - 'a' + 10
-}
+// literal are the bytes besides letters and digits that stand for themselves in a field's value (RFC 6068, 2).
+const literal = "-._~!$'()*,:@/"
 
 // Encode percent-encodes text for a field's value.
 func Encode(text string) string {
-	const hex = "0123456789ABCDEF"
-	var b strings.Builder
-	for i := range len(text) {
-		c := text[i]
-		if isLetter(c) || '0' <= c && c <= '9' || strings.IndexByte("-._~!$'()*,:@/", c) >= 0 {
-			b.WriteByte(c)
-		} else {
-			b.WriteByte('%')
-			b.WriteByte(hex[c>>4])
-			b.WriteByte(hex[c&15])
-		}
-	}
-	return b.String()
+	return address.PercentEncode(text, func(c byte) bool {
+		return isLetter(c) || '0' <= c && c <= '9' || strings.IndexByte(literal, c) >= 0
+	})
 }
 
 // Compose writes an e-mail link (RFC 6068): addresses parted by commas, and what is filled in, each encoded.
@@ -301,13 +260,13 @@ func mendFields(list string) string {
 		switch {
 		case part == "":
 		case !ok && len(out) > 0:
-			out[len(out)-1] += "%26" + Encode(Decode(part)) // an ampersand inside a text
+			out[len(out)-1] += "%26" + Encode(address.PercentDecode(part)) // an ampersand inside a text
 		case !ok:
 		default:
 			if plusForSpace(raw) {
 				raw = strings.ReplaceAll(raw, "+", " ")
 			}
-			out = append(out, strings.TrimSpace(name)+"="+Encode(Decode(raw)))
+			out = append(out, strings.TrimSpace(name)+"="+Encode(address.PercentDecode(raw)))
 		}
 	}
 	return strings.Join(out, "&")

@@ -13,6 +13,7 @@ import (
 	"arvel/core/audit"
 	"arvel/core/change"
 	"arvel/core/markup"
+	"arvel/core/phrase"
 	"arvel/core/site"
 )
 
@@ -207,39 +208,39 @@ func (p *Planner) say(c *Cause) {
 	case folderCalled:
 		c.Kind = "folder-renamed"
 		if p.renamed[rest] == other {
-			c.Message = "The folder " + audit.Mono(rest) + " is " + audit.Mono(other) + " now"
+			c.Message = "The folder " + phrase.Mono(rest) + " is " + phrase.Mono(other) + " now"
 			c.Evidence = "The record of the folder has its files under the old name; " + times(n, "reference still leads", "references still lead") + " there."
 			return
 		}
-		c.Message = "The folder " + audit.Mono(other) + " is written " + audit.Mono(rest)
-		c.Evidence = "There is no folder " + audit.Mono(rest) + "; what is looked for in it is in " + audit.Mono(other+"/") + "." + p.so(c)
+		c.Message = "The folder " + phrase.Mono(other) + " is written " + phrase.Mono(rest)
+		c.Evidence = "There is no folder " + phrase.Mono(rest) + "; what is looked for in it is in " + phrase.Mono(other+"/") + "." + p.so(c)
 	case departed:
-		c.Kind, c.Message = "file-deleted", audit.Mono(rest)+" was deleted"
+		c.Kind, c.Message = "file-deleted", phrase.Mono(rest)+" was deleted"
 		c.Evidence = "It was there when the folder was last read, and nothing like it is there now; " + times(n, "reference leads", "references lead") + " there."
 	case missing:
 		c.Kind = "name"
-		c.Message = audit.Mono(rest) + " does not exist, but " + times(n, "reference leads", "references lead") + " to it"
+		c.Message = phrase.Mono(rest) + " does not exist, but " + times(n, "reference leads", "references lead") + " to it"
 		if t := target(first); t != "" {
-			c.Message = "What is written " + audit.Mono(rest) + " is " + audit.Mono(t)
+			c.Message = "What is written " + phrase.Mono(rest) + " is " + phrase.Mono(t)
 			if site.Fold(path.Base(rest)) == site.Fold(path.Base(t)) {
 				looked, name := site.Cut(rest)
 				there, _ := site.Cut(t)
-				c.Message = audit.Mono(name) + " is not in " + place(looked) + ", but in " + place(there)
+				c.Message = phrase.Mono(name) + " is not in " + place(looked) + ", but in " + place(there)
 			}
 		}
 		c.Evidence = p.sentence(first) + p.so(c)
 	case indexless:
-		c.Kind, c.Message = "name", "The folder "+audit.Mono(rest+"/")+" has no index page"
+		c.Kind, c.Message = "name", "The folder "+phrase.Mono(rest+"/")+" has no index page"
 		c.Evidence = "Visitors of it get an error or a bare list of files." + p.so(c)
 	case otherCase:
-		c.Kind, c.Message = "name", audit.Mono(path.Base(rest))+" is "+audit.Mono(path.Base(other))+" on disk"
+		c.Kind, c.Message = "name", phrase.Mono(path.Base(rest))+" is "+phrase.Mono(path.Base(other))+" on disk"
 		c.Evidence = "The names differ in letter case or in how an accent is made up, which counts on most hosts." + p.so(c)
 	case fragment:
 		c.Kind = "fragment"
-		c.Message = audit.Mono("#"+other) + " is looked for on " + audit.Mono(rest) + ", which has no such id"
+		c.Message = phrase.Mono("#"+other) + " is looked for on " + phrase.Mono(rest) + ", which has no such id"
 		if len(first.Repairs) > 0 {
 			if _, meant, ok := strings.Cut(first.Repairs[0].Written, "#"); ok && target(first) == rest {
-				c.Message = audit.Mono("#"+other) + " is looked for on " + audit.Mono(rest) + "; the id is " + audit.Mono(meant)
+				c.Message = phrase.Mono("#"+other) + " is looked for on " + phrase.Mono(rest) + "; the id is " + phrase.Mono(meant)
 			}
 		}
 		c.Evidence = p.sentence(first) + p.so(c)
@@ -297,20 +298,20 @@ func (p *Planner) sayMoved(c *Cause, page string) {
 		if path.Dir(old) == path.Dir(page) {
 			verb = "was called"
 		}
-		c.Message = audit.Mono(page) + " " + verb + " " + audit.Mono(old)
-		c.Evidence = "The record of the folder has it at " + audit.Mono(old) + ". " + counted(to, "reference still leads", "references still lead", " to the old place") +
+		c.Message = phrase.Mono(page) + " " + verb + " " + phrase.Mono(old)
+		c.Evidence = "The record of the folder has it at " + phrase.Mono(old) + ". " + counted(to, "reference still leads", "references still lead", " to the old place") +
 			counted(inside, "of its own is off", "of its own are off", "")
 	case o != nil && o.sibling != "":
-		c.Kind, c.Message = "links-copied", "The links on "+audit.Mono(page)+" were copied from a page in "+place(o.dir)
-		c.Evidence = fmt.Sprintf("%d of its %d failing references land when read from there, and %s has the same ones.", o.lands, o.of, audit.Mono(o.sibling))
+		c.Kind, c.Message = "links-copied", "The links on "+phrase.Mono(page)+" were copied from a page in "+place(o.dir)
+		c.Evidence = fmt.Sprintf("%d of its %d failing references land when read from there, and %s has the same ones.", o.lands, o.of, phrase.Mono(o.sibling))
 	case o != nil:
-		c.Kind, c.Message = "page-moved", audit.Mono(page)+" seems to have been moved here from "+place(o.dir)
+		c.Kind, c.Message = "page-moved", phrase.Mono(page)+" seems to have been moved here from "+place(o.dir)
 		c.Evidence = fmt.Sprintf("%d of its %d failing references land when read from there.", o.lands, o.of)
 		if to > 0 {
 			c.Evidence += " " + counted(to, "reference still leads", "references still lead", " to where it stood then")
 		}
 	default:
-		c.Kind, c.Message = "file-moved", audit.Mono(page)+" seems to have been moved"
+		c.Kind, c.Message = "file-moved", phrase.Mono(page)+" seems to have been moved"
 		c.Evidence = times(len(c.Findings), "reference leads", "references lead") + " to where it seems to have stood."
 	}
 	c.Evidence = strings.TrimSpace(c.Evidence)

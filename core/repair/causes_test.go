@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"arvel/core/audit"
+	"arvel/core/audit/rule"
 	"arvel/core/change"
 	"arvel/core/repair"
 	"arvel/core/site"
@@ -107,7 +108,7 @@ var happened = map[string]struct {
 func TestWhatHappenedIsOneCause(t *testing.T) {
 	for name, c := range happened {
 		s, past := folder(c.files, c.gone)
-		causes := repair.NewPlanner(s, past).Causes(audit.Judge(s, audit.Terms{}))
+		causes := repair.NewPlanner(s, past).Causes(audit.Judge(s, rule.All, audit.Terms{}))
 		require.NotEmpty(t, causes, name)
 		got := causes[0]
 		assert.Equal(t, c.kind, got.Kind, name)
@@ -125,7 +126,7 @@ func TestWhatHappenedIsOneCause(t *testing.T) {
 func TestCausesShareOutAllFindingsAndTheirRepairsMendThem(t *testing.T) {
 	for name, c := range happened {
 		s, past := folder(c.files, c.gone)
-		report := audit.Judge(s, audit.Terms{})
+		report := audit.Judge(s, rule.All, audit.Terms{})
 		p := repair.NewPlanner(s, past)
 		causes := p.Causes(report)
 		shared, keys := 0, map[repair.Key]bool{}
@@ -157,7 +158,7 @@ func TestCausesShareOutAllFindingsAndTheirRepairsMendThem(t *testing.T) {
 			after[f.Path] = string(src)
 		}
 		mended, _ := folder(after, nil)
-		now := audit.Judge(mended, audit.Terms{})
+		now := audit.Judge(mended, rule.All, audit.Terms{})
 		for _, k := range picks {
 			file, _ := mended.Find(s.Files[k.File].Path)
 			assert.NotEqual(t, audit.Broken, now.States(file)[k.Ref], "%s: %s", name, k.Written)

@@ -7,8 +7,9 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/audit"
-	"arvel/core/letters"
+	"arvel/core/distance"
 	"arvel/core/markup"
+	"arvel/core/phrase"
 	"arvel/core/site"
 )
 
@@ -19,7 +20,7 @@ func (p *Planner) write(c *audit.Case, target string) string {
 	if c.Target().Own {
 		return fromPage(c, target)
 	}
-	return p.snapshot.Place.Rewrite(strings.TrimSpace(value), path.Join(c.Start(), "x"), target)
+	return p.snapshot.Place.Rewrite(strings.TrimSpace(value), c.Start(), target)
 }
 
 // asFolder returns the folder that target is the index page of, if the reference names a folder; else target.
@@ -33,7 +34,7 @@ func (p *Planner) asFolder(c *audit.Case, target string) string {
 // fromPage returns the path from the case's page to target, with the query and the fragment as they are written.
 func fromPage(c *audit.Case, target string) string {
 	_, query, fragment := address.Split(strings.TrimSpace(c.Value))
-	return address.Relative(path.Join(c.Start(), "x"), target) + query + fragment
+	return address.Relative(c.Start(), target) + query + fragment
 }
 
 // fromPage writes the path from the page in place of a leading slash or of the folder's own published address.
@@ -84,7 +85,7 @@ func (p *Planner) suggest(c *audit.Case, s *suggestions, target string, certaint
 		if doc != nil {
 			if a, top := doc.Indicated(t.Fragment, address.UnescapeFragment); a == nil && !top {
 				certainty, weight = min(certainty, Likely), weight-30
-				why += "; the id " + audit.Mono(c.Fragment()) + " is not on it, though"
+				why += "; the id " + phrase.Mono(c.Fragment()) + " is not on it, though"
 			} else {
 				weight += 10
 			}
@@ -136,7 +137,7 @@ func (p *Planner) otherName(c *audit.Case, s *suggestions) {
 func (p *Planner) lostLetter(name, dir string) bool {
 	for _, near := range p.names.near(name) {
 		for _, q := range p.names.in(dir, near) {
-			if n := path.Base(q); len(n) == len(name)+1 && letters.Distance(name, n, 1) == 1 {
+			if n := path.Base(q); len(n) == len(name)+1 && distance.Distance(name, n, 1) == 1 {
 				return true
 			}
 		}
@@ -175,10 +176,10 @@ func (p *Planner) lostHash(c *audit.Case, s *suggestions) {
 		return
 	}
 	if strings.EqualFold(c.Value, "top") && c.File.Doc.Anchor(c.Value) == nil {
-		s.add(suggestion{value: "#" + c.Value, target: c.File.Path, certainty: Likely, weight: 60, why: audit.Mono("#top") + " leads to the top of the page"})
+		s.add(suggestion{value: "#" + c.Value, target: c.File.Path, certainty: Likely, weight: 60, why: phrase.Mono("#top") + " leads to the top of the page"})
 	}
 	if a := c.File.Doc.Anchor(c.Value); a != nil {
-		s.add(suggestion{value: "#" + escapeFragment(a.Name), target: c.File.Path, certainty: Certain, weight: 90, why: "the id " + audit.Mono(a.Name) + " is on this page; the " + audit.Mono("#") + " before it was left out"})
+		s.add(suggestion{value: "#" + address.EscapeFragment(a.Name), target: c.File.Path, certainty: Certain, weight: 90, why: "the id " + phrase.Mono(a.Name) + " is on this page; the " + phrase.Mono("#") + " before it was left out"})
 	}
 }
 
@@ -190,7 +191,7 @@ func (p *Planner) sameFolder(c *audit.Case, s *suggestions, dir, name string) {
 		if len(found) > 1 || p.orphanLike(name, dir, q) || !sameWords(name, path.Base(q)) {
 			certainty = Likely
 		}
-		p.suggest(c, s, q, certainty, 90-letters.Distance(name, path.Base(q), 20), audit.Mono(path.Base(q))+" differs from it "+differs(name, path.Base(q)))
+		p.suggest(c, s, q, certainty, 90-distance.Distance(name, path.Base(q), 20), phrase.Mono(path.Base(q))+" differs from it "+differs(name, path.Base(q)))
 	}
 	if name == "index" || p.isIndex(name) {
 		if f := p.snapshot.Folders[dir]; f != nil && f.Index >= 0 {
@@ -279,9 +280,9 @@ func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) 
 	}
 	for i, q := range exact {
 		certainty, weight := Likely, 40
-		why := "there is a file " + audit.Mono(name)
+		why := "there is a file " + phrase.Mono(name)
 		if p.names.exact[name] == 1 {
-			why = "it is the only " + audit.Mono(name) + " in the folder"
+			why = "it is the only " + phrase.Mono(name) + " in the folder"
 		}
 		if ways[i].why != "" {
 			weight, why = weight+ways[i].weight, ways[i].why+"; "+why
@@ -311,7 +312,7 @@ func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) 
 // climbed returns the files that the reference leads to with one "../" more, or one less.
 func (p *Planner) climbed(c *audit.Case) (out []string) {
 	r := address.NewResolver(p.snapshot.Place)
-	r.At(path.Join(c.Start(), "x"), "", false)
+	r.In(c.Start())
 	less, one := strings.CutPrefix(c.Value, "../")
 	for _, value := range []string{"../" + c.Value, less}[:1+boolean(one)] {
 		if t := r.Resolve(value); t.Kind == address.Inside && t.Climbed == 0 {
@@ -335,9 +336,9 @@ func (p *Planner) slipTo(c *audit.Case, wanted, q string) slip {
 	rest := func(v string) string { return strings.TrimLeft(v, "./") }
 	switch climbs, written := strings.Count(value, "../"), c.Climbs(); {
 	case climbs == written+1 && rest(value) == rest(c.Value):
-		return slip{"one " + audit.Mono("../") + " is missing", 20}
+		return slip{"one " + phrase.Mono("../") + " is missing", 20}
 	case climbs == written-1 && rest(value) == rest(c.Value):
-		return slip{"there is one " + audit.Mono("../") + " too many", 20}
+		return slip{"there is one " + phrase.Mono("../") + " too many", 20}
 	case oneFolderLess(wanted, q):
 		return slip{"a folder was left out", 15}
 	}
@@ -442,26 +443,26 @@ func (p *Planner) nearIn(name, dir string) bool {
 // folders looks for the folder that is meant where a folder's name is off by a letter, in letter case or in
 // its separators.
 func (p *Planner) folders(c *audit.Case, s *suggestions, wanted string) {
-	at, missing, _ := p.snapshot.Breaks(wanted)
+	at, missing, _ := p.snapshot.FirstMissing(wanted)
 	rest, deeper := strings.CutPrefix(strings.TrimPrefix(wanted, at), missingPart(at, missing))
 	if !deeper || rest == "" {
 		return
 	}
 	for _, real := range p.snapshot.FoldersIn(p.snapshot.Folders[at]).Near(missing, most*2) {
-		d := letters.Distance(site.Fold(missing), site.Fold(real), 2)
+		d := distance.Distance(site.Fold(missing), site.Fold(real), 2)
 		if d > 2 || d == 2 && len(missing) < 6 {
 			continue
 		}
 		target := path.Join(at, real) + rest
 		certainty := Likely
-		if letters.Plain(missing) == letters.Plain(real) {
+		if distance.Plain(missing) == distance.Plain(real) {
 			certainty = Certain
 		} else if len(p.names.byName[site.Fold(path.Base(target))]) == 1 {
 			certainty = Certain
 		}
-		why := "the folder is " + audit.Mono(real) + ", one letter from " + audit.Mono(missing)
+		why := "the folder is " + phrase.Mono(real) + ", one letter from " + phrase.Mono(missing)
 		if d != 1 {
-			why = "the folder is " + audit.Mono(real) + ", not " + audit.Mono(missing)
+			why = "the folder is " + phrase.Mono(real) + ", not " + phrase.Mono(missing)
 		}
 		s.cause = Key{folderCalled, path.Join(at, missing), path.Join(at, real)}
 		p.suggest(c, s, target, certainty, 85-5*d, why)
@@ -492,17 +493,17 @@ func (p *Planner) oneLetter(c *audit.Case, s *suggestions, dir, name string) {
 				continue // another extension, not a slip
 			}
 			if digitsDiffer(name, n) {
-				p.suggest(c, s, q, Possible, 10, audit.Mono(n)+" is one digit away")
+				p.suggest(c, s, q, Possible, 10, phrase.Mono(n)+" is one digit away")
 			} else if t := c.Target(); t.HasFragment && t.Fragment != "" && !p.bears(q, t.Fragment) {
-				p.suggest(c, s, q, Possible, 20, audit.Mono(n)+" is one letter away")
+				p.suggest(c, s, q, Possible, 20, phrase.Mono(n)+" is one letter away")
 			} else if d == dir {
-				certainty, why := Likely, audit.Mono(n)+" is one letter away"
+				certainty, why := Likely, phrase.Mono(n)+" is one letter away"
 				if p.confirms(c, q) {
 					certainty, why = Certain, why+", and what the link says of it fits"
 				}
 				p.suggest(c, s, q, certainty, 80, why)
 			} else if len(p.names.byName[near]) <= 3 {
-				p.suggest(c, s, q, Possible, 30, audit.Mono(q)+" is one letter away, in another folder")
+				p.suggest(c, s, q, Possible, 30, phrase.Mono(q)+" is one letter away, in another folder")
 			}
 		}
 	}
@@ -520,8 +521,8 @@ func (p *Planner) confirms(c *audit.Case, target string) bool {
 		a, _ := doc.Indicated(t.Fragment, address.UnescapeFragment)
 		return a != nil && p.names.bearers()[a.Name] == 1
 	}
-	words := letters.Plain(c.Ref.Text)
-	return len(words) > 4 && letters.Plain(doc.Title) == words && len(p.names.titled[words]) == 1
+	words := distance.Plain(c.Ref.Text)
+	return len(words) > 4 && distance.Plain(doc.Title) == words && len(p.names.titled[words]) == 1
 }
 
 // digitsDiffer tells whether two names differ in their digits, which are seldom mistyped and often a series.
@@ -554,7 +555,7 @@ func (p *Planner) missingIndex(c *audit.Case, s *suggestions) {
 		if len(pages) == 1 && c.Target().Folder {
 			certainty, why = Likely, "it is the only page of that folder"
 		}
-		value := p.snapshot.Place.Rewrite(c.Value, path.Join(c.Start(), "x"), path.Join(f.Path, n))
+		value := p.snapshot.Place.Rewrite(c.Value, c.Start(), path.Join(f.Path, n))
 		s.add(suggestion{value: value, target: path.Join(f.Path, n), certainty: certainty, weight: 10, why: why})
 	}
 }

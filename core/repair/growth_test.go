@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"arvel/core/audit"
+	"arvel/core/audit/rule"
 	"arvel/core/change"
 	"arvel/core/compose"
 	"arvel/core/repair"
@@ -27,7 +28,7 @@ func work(do func()) float64 {
 func TestWorkGrowsAsTheFolderDoes(t *testing.T) {
 	judged := func(files map[string]string) {
 		s, past := folder(files, nil)
-		r := audit.Judge(s, audit.Terms{})
+		r := audit.Judge(s, rule.All, audit.Terms{})
 		causes := repair.NewPlanner(s, past).Causes(r)
 		for i := range causes {
 			for _, e := range causes[i].Findings {

@@ -5,7 +5,7 @@ import (
 	"strings"
 	"sync"
 
-	"arvel/core/letters"
+	"arvel/core/distance"
 	"arvel/core/site"
 )
 
@@ -56,7 +56,7 @@ func newNameTable(s *site.Snapshot) *nameTable {
 		t.byPlain[plain] = append(t.byPlain[plain], p)
 		t.exact[name]++
 		if doc := s.Files[i].Doc; doc != nil && doc.Title != "" {
-			title := letters.Plain(doc.Title)
+			title := distance.Plain(doc.Title)
 			t.titled[title] = append(t.titled[title], p)
 		}
 	}
@@ -85,7 +85,7 @@ func plainName(name string) string {
 	if ext := path.Ext(name); site.IsExtension(ext) {
 		name = strings.TrimSuffix(name, ext)
 	}
-	return letters.Plain(site.Fold(name))
+	return distance.Plain(site.Fold(name))
 }
 
 // typos returns name and every name that is left of it with one letter taken out. Two names one letter apart
@@ -112,7 +112,7 @@ func (t *nameTable) near(name string) []string {
 	var out []string
 	for _, typo := range typos(folded) {
 		for _, n := range t.byTypo[typo] {
-			if !seen[n] && letters.Distance(folded, n, 1) == 1 {
+			if !seen[n] && distance.Distance(folded, n, 1) == 1 {
 				out = append(out, n)
 			}
 			seen[n] = true
@@ -123,7 +123,7 @@ func (t *nameTable) near(name string) []string {
 
 // byTitle returns the pages that bear the title, none if it is so common that it says nothing.
 func (t *nameTable) byTitle(title string) []string {
-	if found := t.titled[letters.Plain(title)]; len(found) <= elsewhereLimit {
+	if found := t.titled[distance.Plain(title)]; len(found) <= elsewhereLimit {
 		return found
 	}
 	return nil

@@ -8,7 +8,9 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/audit"
+	"arvel/core/audit/rule"
 	"arvel/core/markup"
+	"arvel/core/phrase"
 	"arvel/core/site"
 )
 
@@ -83,7 +85,7 @@ func (p *Planner) findOrigins() {
 			o.sibling, _ = p.siblingOf(o.dir, failing)
 		}
 		p.origins[int32(i)] = o
-		if old := path.Join(o.dir, path.Base(f.Path)); o.sibling == "" && !s.Stands(old) {
+		if old := path.Join(o.dir, path.Base(f.Path)); o.sibling == "" && !s.Exists(old) {
 			if _, other := p.leftBehind[old]; other {
 				both[old] = true // only one of them can have been there, and nothing tells which
 			}
@@ -105,7 +107,7 @@ func failingOn(s *site.Snapshot, file int32) []string {
 		if seen[value] || value == "" || value[0] == '/' || value[0] == '#' || value[0] == '?' || strings.ContainsAny(value, "\\") || address.SchemeOf(value) != "" {
 			continue
 		}
-		if scheme, _ := audit.SchemeFor(value); scheme != "" {
+		if scheme, _ := rule.SchemeFor(value); scheme != "" {
 			continue
 		}
 		seen[value] = true
@@ -116,14 +118,14 @@ func failingOn(s *site.Snapshot, file int32) []string {
 
 // landFrom counts the values that land when read from a page in the folder dir.
 func (p *Planner) landFrom(r *address.Resolver, dir string, values []string) int {
-	r.At(path.Join(dir, "x"), "", false)
+	r.In(dir)
 	n := 0
 	for _, v := range values {
 		t := r.Resolve(v)
 		if t.Climbed > 0 {
 			continue
 		}
-		if l := p.snapshot.Land(&t); l.File >= 0 && (l.Outcome == site.Lands || l.Outcome == site.NoFragment) {
+		if l := p.snapshot.Land(&t); l.OnFile() {
 			n++
 		}
 	}
@@ -278,17 +280,17 @@ func (p *Planner) fromOrigin(c *audit.Case, s *suggestions) {
 		return
 	}
 	r := address.NewResolver(p.snapshot.Place)
-	r.At(path.Join(o.dir, "x"), "", false)
+	r.In(o.dir)
 	t := r.Resolve(c.Value)
 	l := p.snapshot.Land(&t)
-	if l.File < 0 || l.Outcome != site.Lands && l.Outcome != site.NoFragment || t.Climbed > 0 {
+	if !l.OnFile() || t.Climbed > 0 {
 		return
 	}
 	looked, name := site.Cut(c.Target().Path)
 	certainty, why := Likely, "most of this page’s references land when read from "+place(o.dir)
 	switch {
 	case o.from != "":
-		certainty, why = Certain, "the page stood at "+audit.Mono(o.from)+" before"
+		certainty, why = Certain, "the page stood at "+phrase.Mono(o.from)+" before"
 	case o.sure && p.isIndex(path.Base(t.Path)) && len(p.names.byName[site.Fold(path.Base(t.Path))]) > 1:
 		why = "all of this page’s failing references land when read from " + place(o.dir) // but an index page is in many folders
 	case o.sure && !p.orphanLike(name, looked, p.snapshot.Files[l.File].Path):
@@ -303,7 +305,7 @@ func place(dir string) string {
 	if dir == "" {
 		return "the top of the folder"
 	}
-	return audit.Mono(dir + "/")
+	return phrase.Mono(dir + "/")
 }
 
 // moved looks up whether what stood at the path was moved or renamed, by the record or with the page that was left
@@ -319,9 +321,9 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 	}
 	d, known := p.departed[wanted]
 	if known && d.To != "" {
-		certainty, why := Likely, "what stood there is nearly the same as what stands at "+audit.Mono(d.To)+" now"
+		certainty, why := Likely, "what stood there is nearly the same as what stands at "+phrase.Mono(d.To)+" now"
 		if d.Same {
-			certainty, why = Certain, "what stood there stands at "+audit.Mono(d.To)+" now, the same to the byte"
+			certainty, why = Certain, "what stood there stands at "+phrase.Mono(d.To)+" now, the same to the byte"
 		}
 		s.cause = Key{moved, d.To, ""}
 		if from, to, ok := p.movedFolder(wanted); ok && d.To == to+strings.TrimPrefix(wanted, from) {
@@ -345,13 +347,13 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 		}
 		file := p.snapshot.Files[to].Path
 		s.cause = Key{moved, file, ""}
-		p.suggest(c, s, file, certainty, 105, audit.Mono(file)+" seems to have been moved from there")
+		p.suggest(c, s, file, certainty, 105, phrase.Mono(file)+" seems to have been moved from there")
 		s.cause = Key{}
 		return false
 	}
 	if from, to, ok := p.movedFolder(wanted); ok {
 		s.cause = Key{folderCalled, from, to}
-		p.suggest(c, s, to+strings.TrimPrefix(wanted, from), Certain, 108, "the folder "+audit.Mono(from+"/")+" is "+audit.Mono(to+"/")+" now")
+		p.suggest(c, s, to+strings.TrimPrefix(wanted, from), Certain, 108, "the folder "+phrase.Mono(from+"/")+" is "+phrase.Mono(to+"/")+" now")
 		s.cause = Key{}
 		return true
 	}

@@ -8,6 +8,7 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/audit"
+	"arvel/core/audit/rule"
 	"arvel/core/change"
 	"arvel/core/repair"
 	"arvel/core/site"
@@ -32,7 +33,7 @@ func best(t *testing.T, files map[string]string, page string, gone map[string]st
 	s, past := folder(files, gone)
 	file, _ := s.Find(page)
 	c := audit.NewCase(s, file, 0)
-	findings, _ := audit.JudgeCase(c)
+	findings, _ := rule.All.Judge(c)
 	got := repair.NewPlanner(s, past).For(c, findings)
 	require.NotEmpty(t, got)
 	return got[0]

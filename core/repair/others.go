@@ -1,15 +1,16 @@
 package repair
 
 import (
-	"path"
 	"slices"
 	"strings"
 
 	"arvel/core/address"
 	"arvel/core/audit"
-	"arvel/core/letters"
+	"arvel/core/audit/rule"
+	"arvel/core/distance"
 	"arvel/core/mailbox"
 	"arvel/core/markup"
+	"arvel/core/phrase"
 	"arvel/core/site"
 )
 
@@ -18,25 +19,25 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 	wanted, page := c.Fragment(), c.Landed()
 	ids := p.snapshot.IDsOn(page.Doc)
 	if c.Ref.Flags&markup.ByMap != 0 {
-		ids = letters.NewIndex(page.Doc.Maps)
+		ids = distance.NewIndex(page.Doc.Maps)
 	}
 	value := func(id string) string {
 		if c.Ref.Flags&markup.ByID != 0 {
 			return id
 		}
 		part, query, _ := address.Split(c.Value)
-		return strings.ReplaceAll(part, `\`, "/") + query + "#" + escapeFragment(id)
+		return strings.ReplaceAll(part, `\`, "/") + query + "#" + address.EscapeFragment(id)
 	}
 	add := func(id string, certainty Certainty, weight int, why string) {
 		s.add(suggestion{value: value(id), target: page.Path, certainty: certainty, weight: weight, why: why})
 	}
-	plain := letters.Plain(strings.TrimPrefix(wanted, "#"))
+	plain := distance.Plain(strings.TrimPrefix(wanted, "#"))
 	for _, id := range ids.Fold(wanted) {
 		add(id, Certain, 100, "the id differs in letter case alone")
 	}
 	for _, id := range ids.Plain(wanted) {
 		if !strings.EqualFold(id, wanted) {
-			add(id, Certain, 90, "the id "+audit.Mono(id)+" differs only in what is between its words")
+			add(id, Certain, 90, "the id "+phrase.Mono(id)+" differs only in what is between its words")
 		}
 	}
 	for _, h := range p.headings(page)[plain] {
@@ -47,9 +48,9 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 	if len(wanted) > 3 {
 		for _, id := range ids.OneAway(wanted) {
 			if digitsDiffer(id, wanted) {
-				add(id, Possible, 20, "the id "+audit.Mono(id)+" is one digit away")
+				add(id, Possible, 20, "the id "+phrase.Mono(id)+" is one digit away")
 			} else {
-				certainty, why := Likely, "the id "+audit.Mono(id)+" is one letter away"
+				certainty, why := Likely, "the id "+phrase.Mono(id)+" is one letter away"
 				if p.headed(page, id, c.Ref.Text) {
 					certainty, why = Certain, why+", and its heading is what the link says"
 				}
@@ -64,7 +65,7 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 
 // headed reports whether the heading that has the id, and no other on the page, has the words.
 func (p *Planner) headed(page *site.File, id, words string) bool {
-	plain := letters.Plain(words)
+	plain := distance.Plain(words)
 	with := p.headings(page)[plain]
 	return len(plain) >= 4 && len(with) == 1 && with[0].ID == id
 }
@@ -77,7 +78,7 @@ func (p *Planner) headings(page *site.File) map[string][]*markup.Heading {
 	out := map[string][]*markup.Heading{}
 	for i := range page.Doc.Headings {
 		h := &page.Doc.Headings[i]
-		plain := letters.Plain(h.Text)
+		plain := distance.Plain(h.Text)
 		out[plain] = append(out[plain], h)
 	}
 	p.headingsOf.Store(page.Doc, out)
@@ -129,20 +130,15 @@ func (p *Planner) fragmentElsewhere(c *audit.Case, s *suggestions, wanted string
 		return
 	}
 	for _, q := range found {
-		value := p.snapshot.Place.Rewrite(c.Value, path.Join(c.Start(), "x"), q)
-		s.add(suggestion{value: value, target: q, certainty: Possible, weight: 30, why: "an element with that id is on " + audit.Mono(q)})
+		value := p.snapshot.Place.Rewrite(c.Value, c.Start(), q)
+		s.add(suggestion{value: value, target: q, certainty: Possible, weight: 30, why: "an element with that id is on " + phrase.Mono(q)})
 	}
-}
-
-// escapeFragment writes an id so that it reads as itself behind '#'.
-func escapeFragment(id string) string {
-	return strings.NewReplacer("%", "%25", " ", "%20", `"`, "%22", "<", "%3C", ">", "%3E", "`", "%60").Replace(id)
 }
 
 // missingScheme writes the scheme that the address lacks.
 func (p *Planner) missingScheme(c *audit.Case, s *suggestions) {
 	value := strings.TrimSpace(c.Value)
-	scheme, what := audit.SchemeFor(value)
+	scheme, what := rule.SchemeFor(value)
 	if scheme == "mailto:" {
 		if mended, ok := mailbox.Mend(scheme + value); ok {
 			value = strings.TrimPrefix(mended, scheme)
@@ -183,9 +179,9 @@ func (p *Planner) diskPath(c *audit.Case, s *suggestions) {
 			certainty, why = Certain, "the path ends in its whole path in the folder"
 		}
 		if len(best) == 1 && len(p.names.byName[site.Fold(name)]) == 1 {
-			certainty, why = Certain, "it is the only "+audit.Mono(name)+" in the folder"
+			certainty, why = Certain, "it is the only "+phrase.Mono(name)+" in the folder"
 		}
-		value := address.Relative(path.Join(c.Start(), "x"), q) + query + fragment
+		value := address.Relative(c.Start(), q) + query + fragment
 		s.add(suggestion{value: value, target: q, certainty: certainty, weight: 50, why: why})
 	}
 }
@@ -208,26 +204,26 @@ func (p *Planner) noDestination(c *audit.Case, s *suggestions) {
 		s.add(suggestion{value: "mailto:" + c.Ref.Text, target: "", certainty: Likely, weight: 60, why: "the link's words are an e-mail address"})
 		return
 	}
-	plain := letters.Plain(c.Ref.Text)
+	plain := distance.Plain(c.Ref.Text)
 	for i := range c.File.Doc.Headings {
-		if h := &c.File.Doc.Headings[i]; h.ID != "" && letters.Plain(h.Text) == plain {
-			s.add(suggestion{value: "#" + escapeFragment(h.ID), target: c.File.Path, certainty: Likely, weight: 50, why: "a heading on this page has the link's words"})
+		if h := &c.File.Doc.Headings[i]; h.ID != "" && distance.Plain(h.Text) == plain {
+			s.add(suggestion{value: "#" + address.EscapeFragment(h.ID), target: c.File.Path, certainty: Likely, weight: 50, why: "a heading on this page has the link's words"})
 		}
 	}
 	for _, q := range p.names.byTitle(c.Ref.Text) {
-		value := address.Relative(path.Join(c.Start(), "x"), q)
+		value := address.Relative(c.Start(), q)
 		s.add(suggestion{value: value, target: q, certainty: Likely, weight: 40, why: "the page's title is the link's words"})
 	}
 }
 
 // mistypedScheme writes the scheme as it must have been meant.
 func (p *Planner) mistypedScheme(c *audit.Case, s *suggestions) {
-	mended, ok := audit.MendScheme(c.Value)
+	mended, ok := rule.MendScheme(c.Value)
 	if !ok {
 		return
 	}
 	certainty := Likely
-	if audit.PlainScheme(c.Value) {
+	if rule.PlainScheme(c.Value) {
 		certainty = Certain
 	}
 	s.add(suggestion{value: mended, target: "", certainty: certainty, weight: 100, why: "the scheme is then one that a browser knows"})
@@ -242,7 +238,7 @@ func (p *Planner) encode(c *audit.Case, s *suggestions) {
 	value := strings.NewReplacer("\t", "", "\n", "", "\r", "").Replace(strings.TrimSpace(c.Value))
 	var b strings.Builder
 	for i := range len(value) {
-		if audit.FirstUnencoded(value[i:min(len(value), i+3)]) == value[i:i+1] {
+		if rule.FirstUnencoded(value[i:min(len(value), i+3)]) == value[i:i+1] {
 			b.WriteString(address.Escaped(value[i]))
 		} else {
 			b.WriteByte(value[i])

@@ -175,13 +175,13 @@ func Written(encoding string, ref *markup.Reference, value string) string {
 		value = address.EscapeToASCII(value)
 	}
 	if ref.Flags&markup.InStyle != 0 {
-		return inStyle.Replace(value)
+		return address.PercentEncode(value, func(c byte) bool { return strings.IndexByte(endsStyle, c) < 0 })
 	}
 	return markup.EscapeAttribute(value, ref.Quote, ref.Flags&markup.Escaped != 0 && strings.Contains(ref.Written, "&amp;"))
 }
 
-// inStyle encodes what would end an address in CSS, quoted or not, or an attribute around it.
-var inStyle = strings.NewReplacer(`"`, "%22", "'", "%27", "(", "%28", ")", "%29", " ", "%20", `\`, "%5C", "&", "%26")
+// endsStyle are the bytes that would end an address in CSS, quoted or not, or an attribute around it.
+const endsStyle = `"'() \&`
 
 // Edit returns the edit that writes a repair into the file.
 func Edit(encoding string, ref *markup.Reference, written string) (change.Edit, error) {

@@ -9,6 +9,7 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/audit"
+	"arvel/core/audit/rule"
 	"arvel/core/change"
 	"arvel/core/markup"
 	"arvel/core/repair"
@@ -31,7 +32,7 @@ func repairs(t *testing.T, link string) ([]repair.Repair, *audit.Case, string) {
 	s, past := folder(files, nil)
 	file, _ := s.Find("guides/sowing.html")
 	c := audit.NewCase(s, file, 0)
-	findings, _ := audit.JudgeCase(c)
+	findings, _ := rule.All.Judge(c)
 	return repair.NewPlanner(s, past).For(c, findings), c, page
 }
 
@@ -111,9 +112,9 @@ func TestRepairsLandAndTouchNothingElse(t *testing.T) {
 		require.NoError(t, err)
 		after, err := change.Apply([]byte(page), []change.Edit{edit})
 		require.NoError(t, err)
-		inverse, err := change.Invert([]byte(page), []change.Edit{edit})
+		recorded, err := change.Recorded([]byte(page), []change.Edit{edit})
 		require.NoError(t, err)
-		back, err := change.Apply(after, inverse)
+		back, err := change.Apply(after, change.Inverse(recorded))
 		require.NoError(t, err)
 		assert.Equal(t, page, string(back))
 		now := markup.NewScanner().Page(after)

@@ -12,7 +12,8 @@ import (
 	"pgregory.net/rapid"
 
 	"arvel/core/audit"
-	"arvel/core/relocate"
+	"arvel/core/audit/rule"
+	"arvel/core/plan"
 	"arvel/core/repair"
 	"arvel/core/site"
 	_ "arvel/test/seed" // rapid takes it
@@ -58,27 +59,27 @@ func said(s *site.Snapshot, past repair.Past) string {
 	for _, d := range p.Departures() {
 		fmt.Fprintln(&b, d)
 	}
-	for _, c := range p.Causes(audit.Judge(s, audit.Terms{})) {
+	for _, c := range p.Causes(audit.Judge(s, rule.All, audit.Terms{})) {
 		fmt.Fprintln(&b, c.Key, c.Kind, c.Message, c.Evidence, c.Broken, c.Certainty, c.Certain)
 		for _, e := range c.Findings {
 			fmt.Fprintln(&b, e.File, e.Finding.Rule.Name, e.Finding.Ref, e.Repairs)
 		}
 	}
-	plan := func(p *relocate.Plan) {
-		fmt.Fprintln(&b, p.Set.Title, p.Moves, p.Rewrites, p.Told, p.Deleted, p.Lonely, p.Clashes, p.Set.Emptied)
+	print := func(p *plan.Plan) {
+		fmt.Fprintln(&b, p.Set.Title, p.Moves, p.Rewrites, p.Notes, p.Deleted, p.Lonely, p.Clashes, p.Set.Emptied)
 		for _, f := range p.Set.Files {
 			fmt.Fprintln(&b, f.Kind, f.Path, f.From, f.Edits)
 		}
 	}
 	source := func(string) ([]byte, error) { return nil, assert.AnError }
-	plan(relocate.New(s, []relocate.Move{{From: "a", To: "new/a"}, {From: "x.html", To: "b/z.html"}, {From: "old", To: "a/old"}}, relocate.Options{LeavePages: true}))
-	plan(relocate.Lead(s, "a/x.html", "b/x.html", nil))
-	plan(relocate.Remove(s, []relocate.Deletion{{Path: "a", Choice: relocate.Leave}, {Path: "b", Choice: relocate.Elsewhere, To: "x.html"}}, source, nil))
-	plan(relocate.Noticed(s, []relocate.Move{{From: "old/x.html", To: "x.html"}}, p.Departures()))
-	for _, m := range relocate.BetterNames(s) {
+	print(plan.Moves(s, []plan.Move{{From: "a", To: "new/a"}, {From: "x.html", To: "b/z.html"}, {From: "old", To: "a/old"}}, plan.Options{LeavePages: true}))
+	print(plan.Retarget(s, "a/x.html", "b/x.html", nil))
+	print(plan.Delete(s, []plan.Deletion{{Path: "a", Choice: plan.Leave}, {Path: "b", Choice: plan.Elsewhere, To: "x.html"}}, source, nil))
+	print(plan.Follow(s, []plan.Move{{From: "old/x.html", To: "x.html"}}, p.Departures()))
+	for _, m := range plan.BetterNames(s) {
 		fmt.Fprintln(&b, m)
 	}
-	for _, o := range relocate.Unfollowed(s, p.Departures()) {
+	for _, o := range plan.PendingMoves(s, p.Departures()) {
 		fmt.Fprintln(&b, o)
 	}
 	return b.String()
@@ -114,7 +115,7 @@ func TestATieIsNoEvidence(t *testing.T) {
 		},
 	} {
 		s, past := folder(c.files, c.gone)
-		causes := repair.NewPlanner(s, past).Causes(audit.Judge(s, audit.Terms{}))
+		causes := repair.NewPlanner(s, past).Causes(audit.Judge(s, rule.All, audit.Terms{}))
 		for _, cause := range causes {
 			for _, e := range cause.Findings {
 				if e.Finding.Ref >= 0 && s.Files[e.File].Doc.References[e.Finding.Ref].Written == c.link {
@@ -136,7 +137,7 @@ func TestCausesOfNamesWithAnyLetters(t *testing.T) {
 		"im#g>es/p.png": "1",
 	}, nil)
 	keys := map[repair.Key]bool{}
-	for _, c := range repair.NewPlanner(s, past).Causes(audit.Judge(s, audit.Terms{})) {
+	for _, c := range repair.NewPlanner(s, past).Causes(audit.Judge(s, rule.All, audit.Terms{})) {
 		if c.Broken == 0 {
 			continue
 		}

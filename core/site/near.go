@@ -4,7 +4,7 @@ import (
 	"strings"
 	"sync"
 
-	"arvel/core/letters"
+	"arvel/core/distance"
 	"arvel/core/markup"
 )
 
@@ -12,7 +12,7 @@ import (
 type near struct{ indexes sync.Map }
 
 // NamesIn returns an index of the names in a folder, as [Folder.Names] has them but without the slash of folders.
-func (s *Snapshot) NamesIn(folder *Folder) *letters.Index {
+func (s *Snapshot) NamesIn(folder *Folder) *distance.Index {
 	return s.near.of(folder, func() []string {
 		names := make([]string, len(folder.Names))
 		for i, n := range folder.Names {
@@ -23,7 +23,7 @@ func (s *Snapshot) NamesIn(folder *Folder) *letters.Index {
 }
 
 // FoldersIn returns an index of the names of the folders in a folder.
-func (s *Snapshot) FoldersIn(folder *Folder) *letters.Index {
+func (s *Snapshot) FoldersIn(folder *Folder) *distance.Index {
 	return s.near.of(foldersOf{folder}, func() []string {
 		var names []string
 		for _, n := range folder.Names {
@@ -38,7 +38,7 @@ func (s *Snapshot) FoldersIn(folder *Folder) *letters.Index {
 type foldersOf struct{ *Folder }
 
 // IDsOn returns an index of the names on a page that a fragment can land on.
-func (s *Snapshot) IDsOn(doc *markup.Document) *letters.Index {
+func (s *Snapshot) IDsOn(doc *markup.Document) *distance.Index {
 	return s.near.of(doc, func() []string {
 		if doc == nil {
 			return nil
@@ -53,10 +53,10 @@ func (s *Snapshot) IDsOn(doc *markup.Document) *letters.Index {
 	})
 }
 
-func (n *near) of(key any, names func() []string) *letters.Index {
+func (n *near) of(key any, names func() []string) *distance.Index {
 	if x, ok := n.indexes.Load(key); ok {
-		return x.(*letters.Index)
+		return x.(*distance.Index)
 	}
-	x, _ := n.indexes.LoadOrStore(key, letters.NewIndex(names()))
-	return x.(*letters.Index)
+	x, _ := n.indexes.LoadOrStore(key, distance.NewIndex(names()))
+	return x.(*distance.Index)
 }

@@ -69,9 +69,12 @@ type Link struct {
 	Outcome Outcome
 	// Odd tells that the reference is written in a way that a rule may have something to say of.
 	Odd bool
-	// Way is how it gets there, and what for.
-	Way Way
+	// LinkKind is how it gets there, and what for.
+	Kind LinkKind
 }
+
+// OnFile reports whether the link lands on a file of the folder, whatever becomes of its fragment.
+func (l Link) OnFile() bool { return l.File >= 0 && (l.Outcome == Lands || l.Outcome == NoFragment) }
 
 // Snapshot is the folder at one moment.
 type Snapshot struct {
@@ -238,7 +241,7 @@ func (l *linker) safely(self int32) (links []Link) {
 		if recover() != nil {
 			links = make([]Link, len(l.s.Files[self].Doc.References))
 			for i := range links {
-				links[i] = Link{File: -1, Outcome: NotJudged, Way: AsOther}
+				links[i] = Link{File: -1, Outcome: NotJudged, Kind: AsOther}
 			}
 		}
 	}()
@@ -270,7 +273,7 @@ func (l *linker) page(self int32) []Link {
 			continue
 		}
 		if len(ref.Written) <= address.MaxLength && f.Kind == Page && ref.Role == markup.RoleLink && !f.Doc.HasBase && ref.Flags&(markup.Inert|markup.Escaped) == 0 && plainFragment(ref.Written) {
-			links[i] = Link{File: self, Way: OnPage}
+			links[i] = Link{File: self, Kind: OnPage}
 			if !lands(f.Doc, ref.Written[1:]) {
 				links[i].Outcome = NoFragment
 			}
@@ -300,7 +303,7 @@ func plainFragment(value string) bool {
 
 // element looks up what a reference between elements of one page names.
 func element(f *File, self int32, ref *markup.Reference) Link {
-	link := Link{File: self, Way: ToElement}
+	link := Link{File: self, Kind: ToElement}
 	switch value := ref.Value(); {
 	case ref.Flags&markup.Inert != 0:
 		link.Outcome = NotJudged
@@ -322,7 +325,7 @@ func (l *linker) reference(f *File, ref *markup.Reference) Link {
 	// What a sitemap lists is meant to be in the folder; other addresses in full may lead to what only the host has.
 	t.Own = t.Own && ref.Element != markup.Loc
 	link := l.s.Land(&t)
-	link.Way = wayOf(f, ref, value, &t)
+	link.Kind = linkKindOf(f, ref, value, &t)
 	link.Odd = t.Climbed > 0 || odd(ref, value)
 	if ref.Flags&markup.Inert != 0 {
 		link.Outcome = NotJudged

@@ -92,7 +92,7 @@ func TestFromTellsWhoRefers(t *testing.T) {
 
 func TestBreaksFindsWhereAPathBreaksOff(t *testing.T) {
 	s := build(file("guides/deep/x.html", ""), file("guides/y.html", ""))
-	folder, missing, names := s.Breaks("guides/depe/x.html")
+	folder, missing, names := s.FirstMissing("guides/depe/x.html")
 	assert.Equal(t, []string{"guides", "depe"}, []string{folder, missing})
 	assert.Equal(t, []string{"deep/", "y.html"}, names)
 }

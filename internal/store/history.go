@@ -23,7 +23,6 @@ const (
 // Change is one change set of a folder's history.
 type Change struct {
 	ID    int64
-	Title string
 	Made  time.Time
 	State ChangeState
 	// Undoes is the change set that this one took back, UndoneBy the one that took this one back; 0 for none.
@@ -35,74 +34,54 @@ type Change struct {
 	// Size is how many bytes are kept of it, Count how many files it changed.
 	Size  int64
 	Count int
-	Files []ChangedFile // none in a list
-	Layout
+	// Record is what was changed; in a list, without its files.
+	change.Record
 }
 
-// Layout is what a change set needs besides its files.
-type Layout struct {
-	// Token names what is written beside the files while the change set is carried out.
-	Token string `json:"token"`
-	// Folders are made by the change set, Emptied taken away.
-	Folders []string `json:"folders,omitempty"`
-	Emptied []string `json:"emptied,omitempty"`
-	// Followed are moves made elsewhere that it let references follow: the new paths by the old ones.
+// layout is what is kept of a record besides its title and its files, in one column.
+type layout struct {
+	Token    string            `json:"token"`
+	Folders  []string          `json:"folders,omitempty"`
+	Emptied  []string          `json:"emptied,omitempty"`
 	Followed map[string]string `json:"followed,omitempty"`
 }
 
-// ChangedFile is what a change set did to one file.
-type ChangedFile struct {
-	Kind change.Kind
-	// Path is where it stands afterwards, From where a moved one stood before.
-	Path, From    string
-	Before, After change.Hash
-	Edits         []ChangedBytes
-	// Content and Mode are those of a file that was made or deleted.
-	Content []byte
-	Mode    uint32
-}
-
-// ChangedBytes is one edit with what it replaced, and the line it stands in.
-type ChangedBytes struct {
-	Start    int // in the file before, in bytes
-	Old, New []byte
-	Line     change.Line
-}
-
-// Begin notes a change set before its first byte is written. It is on disk when Begin returns.
-func (s *Store) Begin(folder int64, c Change) (id int64, err error) {
+// Begin keeps a record before the first byte of the folder is changed, as one that undoes another change or, with 0, none. It
+// is on disk when Begin returns.
+func (s *Store) Begin(folder, undoing int64, r *change.Record) (id int64, err error) {
 	tx, err := s.db.Begin()
 	if err != nil {
 		return 0, err
 	}
 	defer tx.Rollback()
 	var undoes any
-	if c.Undoes != 0 {
-		undoes = c.Undoes
+	if undoing != 0 {
+		undoes = undoing
 	}
-	layout, err := json.Marshal(c.Layout)
+	rest, err := json.Marshal(layout{r.Token, r.Folders, r.Emptied, r.Followed})
 	if err != nil {
 		return 0, err
 	}
 	err = tx.QueryRow(`INSERT INTO changes (folder, title, made, state, undoes, folders, size) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-		folder, c.Title, time.Now().UnixNano(), Writing, undoes, string(layout), c.bytes()).Scan(&id)
+		folder, r.Title, time.Now().UnixNano(), Writing, undoes, string(rest), size(r)).Scan(&id)
 	if err != nil {
 		return 0, err
 	}
-	for i := range c.Files {
-		f := &c.Files[i]
+	for i := range r.Files {
+		f := &r.Files[i]
 		_, err := tx.Exec(`INSERT INTO changed_files (change, path, before, after, kind, origin, whole, mode) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
 			id, []byte(f.Path), f.Before[:], f.After[:], cmp.Or(f.Kind, change.Edited), []byte(f.From), f.Content, f.Mode)
 		if err != nil {
 			return 0, err
 		}
-		for _, e := range f.Edits {
-			around, err := json.Marshal([2]string{e.Line.Before, e.Line.After})
+		for k, e := range f.Edits {
+			line := f.Lines[k]
+			around, err := json.Marshal([2]string{line.Before, line.After})
 			if err != nil {
 				return 0, err
 			}
 			_, err = tx.Exec(`INSERT INTO changed_bytes (change, path, start, old, new, line, around) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-				id, []byte(f.Path), e.Start, notNil(e.Old), notNil(e.New), e.Line.Number, string(around))
+				id, []byte(f.Path), e.Start, notNil(e.Old), notNil(e.New), line.Number, string(around))
 			if err != nil {
 				return 0, err
 			}
@@ -111,12 +90,13 @@ func (s *Store) Begin(folder int64, c Change) (id int64, err error) {
 	return id, tx.Commit()
 }
 
-// bytes counts what is kept of a change set.
-func (c *Change) bytes() (n int64) {
-	for i := range c.Files {
-		n += int64(len(c.Files[i].Content))
-		for _, e := range c.Files[i].Edits {
-			n += int64(len(e.Old) + len(e.New) + len(e.Line.Before) + len(e.Line.After))
+// size counts the bytes that are kept of a record.
+func size(r *change.Record) (n int64) {
+	for i := range r.Files {
+		f := &r.Files[i]
+		n += int64(len(f.Content))
+		for k, e := range f.Edits {
+			n += int64(len(e.Old) + len(e.New) + len(f.Lines[k].Before) + len(f.Lines[k].After))
 		}
 	}
 	return n
@@ -142,12 +122,15 @@ const selectChanges = `SELECT c.id, c.title, c.made, c.state, coalesce(c.undoes,
 
 func scanChange(row interface{ Scan(...any) error }) (c Change, err error) {
 	var made int64
-	var layout string
-	if err = row.Scan(&c.ID, &c.Title, &made, &c.State, &c.Undoes, &c.UndoneBy, &layout, &c.Size, &c.Count); err != nil {
+	var rest string
+	if err = row.Scan(&c.ID, &c.Title, &made, &c.State, &c.Undoes, &c.UndoneBy, &rest, &c.Size, &c.Count); err != nil {
 		return c, err
 	}
 	c.Made = time.Unix(0, made)
-	return c, json.Unmarshal([]byte(layout), &c.Layout)
+	var l layout
+	err = json.Unmarshal([]byte(rest), &l)
+	c.Token, c.Folders, c.Emptied, c.Followed = l.Token, l.Folders, l.Emptied, l.Followed
+	return c, err
 }
 
 // Changes returns a stretch of a folder's history without the files, the last change set first, and how many there are in
@@ -341,7 +324,7 @@ func (s *Store) Prune(folder int64, bytes int64, days int) (pruned int, err erro
 	return pruned, tx.Commit()
 }
 
-func (s *Store) changedFiles(id int64) ([]ChangedFile, error) {
+func (s *Store) changedFiles(id int64) ([]change.File, error) {
 	rows, err := s.db.Query(`SELECT f.path, f.before, f.after, f.kind, coalesce(f.origin, ''), f.whole, f.mode, b.start, b.old, b.new, b.line, b.around
 		FROM changed_files f LEFT JOIN changed_bytes b ON b.change = f.change AND b.path = f.path AND f.kind IN ('edited', 'moved')
 		WHERE f.change = ? ORDER BY f.path, f.kind, b.start`, id)
@@ -349,7 +332,7 @@ func (s *Store) changedFiles(id int64) ([]ChangedFile, error) {
 		return nil, err
 	}
 	defer rows.Close()
-	var files []ChangedFile
+	var files []change.File
 	for rows.Next() {
 		var path, before, after, origin, whole, old, fresh []byte
 		var kind change.Kind
@@ -360,22 +343,25 @@ func (s *Store) changedFiles(id int64) ([]ChangedFile, error) {
 			return nil, err
 		}
 		if n := len(files); n == 0 || files[n-1].Path != string(path) || files[n-1].Kind != kind {
-			files = append(files, ChangedFile{
+			files = append(files, change.File{
 				Kind: kind, Path: string(path), From: string(origin), Content: whole, Mode: mode,
 				Before: change.HashFrom(before), After: change.HashFrom(after),
 			})
+			if f := &files[len(files)-1]; kind == change.Made || kind == change.Deleted {
+				f.Content = notNil(f.Content)
+			}
 		}
 		if !start.Valid {
 			continue
 		}
-		e := ChangedBytes{Start: int(start.Int64), Old: old, New: fresh}
+		from := int(start.Int64)
 		var lines [2]string
 		if err := json.Unmarshal([]byte(around.String), &lines); err != nil {
 			return nil, errors.Join(errors.New("the history holds a line that can't be read"), err)
 		}
-		e.Line = change.Line{Number: int(line.Int64), Before: lines[0], After: lines[1]}
 		f := &files[len(files)-1]
-		f.Edits = append(f.Edits, e)
+		f.Edits = append(f.Edits, change.Edit{Start: from, End: from + len(old), Old: notNil(old), New: fresh})
+		f.Lines = append(f.Lines, change.Line{Number: int(line.Int64), Before: lines[0], After: lines[1]})
 	}
 	return files, rows.Err()
 }

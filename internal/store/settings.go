@@ -3,8 +3,6 @@ package store
 import (
 	"encoding/json"
 	"time"
-
-	"arvel/core/audit"
 )
 
 // Settings are what the author set for a folder. The zero value stands for the defaults.
@@ -50,8 +48,11 @@ func (s *Store) SetSettings(id int64, settings Settings) error {
 	return err
 }
 
+// Mark names a finding across readings of its page: by the rule and what it is about, as it is written.
+type Mark struct{ Page, Rule, Written string }
+
 // SetAside notes that a finding is set aside, and why.
-func (s *Store) SetAside(folder int64, m audit.Mark, reason string) error {
+func (s *Store) SetAside(folder int64, m Mark, reason string) error {
 	_, err := s.db.Exec(`INSERT INTO aside (folder, page, rule, written, reason, made) VALUES (?, ?, ?, ?, ?, ?)
 		ON CONFLICT DO UPDATE SET reason = excluded.reason, made = excluded.made`,
 		folder, []byte(m.Page), m.Rule, []byte(m.Written), reason, time.Now().UnixNano())
@@ -59,22 +60,22 @@ func (s *Store) SetAside(folder int64, m audit.Mark, reason string) error {
 }
 
 // BringBack forgets that a finding was set aside.
-func (s *Store) BringBack(folder int64, m audit.Mark) error {
+func (s *Store) BringBack(folder int64, m Mark) error {
 	_, err := s.db.Exec(`DELETE FROM aside WHERE folder = ? AND page = ? AND rule = ? AND written = ?`,
 		folder, []byte(m.Page), m.Rule, []byte(m.Written))
 	return err
 }
 
 // Aside returns a folder's findings that are set aside, with the reasons.
-func (s *Store) Aside(folder int64) (map[audit.Mark]string, error) {
+func (s *Store) Aside(folder int64) (map[Mark]string, error) {
 	rows, err := s.db.Query(`SELECT page, rule, written, reason FROM aside WHERE folder = ?`, folder)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	out := map[audit.Mark]string{}
+	out := map[Mark]string{}
 	for rows.Next() {
-		var m audit.Mark
+		var m Mark
 		var page, written []byte
 		var reason string
 		if err := rows.Scan(&page, &m.Rule, &written, &reason); err != nil {

@@ -17,13 +17,13 @@ import (
 	"strings"
 	"time"
 
+	"arvel/core/change"
+
 	"github.com/adrg/xdg"
 	"github.com/pressly/goose/v3"
 	"github.com/zeebo/blake3"
 	"modernc.org/sqlite" // the driver
 	sqlite3 "modernc.org/sqlite/lib"
-
-	"arvel/core/change"
 )
 
 //go:embed migrations/*.sql

@@ -90,7 +90,7 @@ func TestForgettingAFolderTakesItsHistoryAlong(t *testing.T) {
 	f, err := s.OpenFolder("/seeds")
 	require.NoError(t, err)
 	require.NoError(t, s.SetExclude(f.ID, []string{"old"}))
-	id, err := s.Begin(f.ID, store.Change{Title: "x", Files: []store.ChangedFile{{Path: "a", Edits: []store.ChangedBytes{{Start: 1, New: []byte("n")}}}}})
+	id, err := s.Begin(f.ID, 0, &change.Record{Set: change.Set{Title: "x", Files: []change.File{{Path: "a", Edits: []change.Edit{{Start: 1, End: 1, New: []byte("n")}}, Lines: make([]change.Line, 1)}}}})
 	require.NoError(t, err)
 	c, err := s.Change(f.ID, id)
 	require.NoError(t, err)
@@ -128,11 +128,12 @@ func TestTheHistoryOfAnOlderProgramIsTakenOver(t *testing.T) {
 	require.NoError(t, db.Close())
 	c, err := open(t, dir).Change(1, 7)
 	require.NoError(t, err)
-	assert.Equal(t, []store.ChangedFile{
-		{Kind: change.Moved, Path: "b.html", From: "a.html", Mode: 420, Edits: []store.ChangedBytes{
-			{Start: 3, Old: []byte("x"), New: []byte("yy"), Line: change.Line{Number: 2, Before: "x", After: "yy"}},
-			{Start: 9, Old: []byte("x"), New: []byte("z"), Line: change.Line{Number: 4, Before: "x", After: "z"}},
-		}},
+	assert.Equal(t, []change.File{
+		{
+			Kind: change.Moved, Path: "b.html", From: "a.html", Mode: 420,
+			Edits: []change.Edit{{Start: 3, End: 4, Old: []byte("x"), New: []byte("yy")}, {Start: 9, End: 10, Old: []byte("x"), New: []byte("z")}},
+			Lines: []change.Line{{Number: 2, Before: "x", After: "yy"}, {Number: 4, Before: "x", After: "z"}},
+		},
 		{Kind: change.Deleted, Path: "c.html", Content: []byte("all of it"), Mode: 384},
 	}, c.Files)
 }

@@ -23,6 +23,7 @@ export type Span = Schemas["Span"];
 export type Offer = Schemas["Offer"];
 export type Composing = Schemas["Composing"];
 export type Composed = Schemas["Composed"];
+export type HeadingAt = Schemas["HeadingAt"];
 export type Settings = Schemas["Settings"];
 export type Hosting = Schemas["Hosting"];
 export type FateRow = Schemas["FateRow"];

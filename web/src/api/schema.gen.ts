@@ -786,8 +786,27 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it, but for an id that a heading of another page is given. */
+        /** Work out what is to be written: a link, an id, a list of contents. Nothing is saved by it. */
         post: operations["compose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/folders/{folder}/heading-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a heading of a page an id, so that a link can lead there. */
+        post: operations["giveHeadingId"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1272,8 +1291,6 @@ export interface components {
             targets?: string[];
             /** @description The words of the target's heading, which is given an id if it has none. */
             heading?: string;
-            /** @description Carry out what another page needs for it: the id that its heading is given. */
-            carry?: boolean;
             /** @description The link's words, the picture's alternative text, or the frame's title. Of paste, what was pasted is the selection. */
             words?: string;
             /** @description The tooltip. */
@@ -1299,6 +1316,13 @@ export interface components {
             /** @description Where it leads. */
             lands: string;
             link?: components["schemas"]["LinkAt"];
+            gives?: components["schemas"]["HeadingAt"];
+        };
+        /** @description A heading of another page that has to be given an id before what is written leads there; see /heading-id. */
+        HeadingAt: {
+            page: string;
+            /** @description The words of the heading. */
+            heading: string;
         };
         WordsAt: {
             page: string;
@@ -3072,6 +3096,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Composed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    giveHeadingId: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeadingAt"];
+            };
+        };
+        responses: {
+            /** @description The id and the change. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        id: string;
+                        /** Format: int64 */
+                        change: number;
+                    };
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,12 +1,12 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useContext, useEffect, useState } from "react";
-import { answer, api, type Composed, type Offer } from "../api/client";
+import { answer, api, type Composed, type HeadingAt, type Offer } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { Button, Trouble } from "../parts/controls";
 import { Check, Field } from "../parts/fields";
 import { Mono } from "../parts/words";
 import { AimContext } from "./aim";
-import { gets, headingOf, type Inner, place, Search, useComposed, type Wanted, Write } from "./composed";
+import { gets, headingOf, type Inner, Search, useComposed, type Wanted, Write } from "./composed";
 
 export function LinkForm({ page, selected, onWrite }: Inner) {
   const look = useComposed(page, selected, { action: "look" }).data?.link;
@@ -40,14 +40,9 @@ export function LinkForm({ page, selected, onWrite }: Inner) {
   const composed = useComposed(page, selected, wanted);
   const folder = useFolderId();
   const heading = useMutation({
-    mutationFn: () =>
-      answer<Composed>(
-        api.POST("/folders/{folder}/compose", {
-          params: { path: { folder } },
-          body: { page, ...place(selected), ...(wanted as Wanted), carry: true },
-        }),
-      ),
-    onSuccess: (composed) => write(composed),
+    mutationFn: ({ gives }: Composed) =>
+      answer(api.POST("/folders/{folder}/heading-id", { params: { path: { folder } }, body: gives as HeadingAt })),
+    onSuccess: (_, composed) => write(composed),
   });
   const [many, setMany] = useState(false);
   const [left, setLeft] = useState<string[]>([]);
@@ -135,7 +130,7 @@ export function LinkForm({ page, selected, onWrite }: Inner) {
       <Write
         composed={composed}
         word={look ? "Change it" : "Write it"}
-        onWrite={gets(offer) ? () => heading.mutate() : write}
+        onWrite={(composed) => (composed.gives ? heading.mutate(composed) : write(composed))}
       >
         {unlink.data && look && (
           <Button onClick={() => unlink.data && onWrite(unlink.data)}>Take the link away, keep its words</Button>

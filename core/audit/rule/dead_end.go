@@ -1,0 +1,27 @@
+package rule
+
+import (
+	"arvel/core/audit"
+	"arvel/core/site"
+)
+
+// deadEnd: a page from which no link leads to another one.
+var deadEnd = &audit.Rule{
+	Name:  "dead-end",
+	State: audit.Advice,
+	Page: func(c *audit.Case, found func(anchor int)) {
+		if c.File.Kind != site.Page || c.File.Doc.Empty {
+			return
+		}
+		self, _ := c.Snapshot.Find(c.File.Path)
+		for _, l := range c.Snapshot.Links(self) {
+			if l.Outcome == site.Elsewhere || l.File >= 0 && l.File != self && c.Snapshot.Files[l.File].Kind == site.Page {
+				return
+			}
+		}
+		found(audit.None)
+	},
+	Say: func(*audit.Case) (headline, sentence string) {
+		return "No way leads on from this page", "A visitor who comes here has no link to go on by, not even one home."
+	},
+}

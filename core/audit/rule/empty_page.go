@@ -1,0 +1,20 @@
+package rule
+
+import (
+	"arvel/core/audit"
+	"arvel/core/site"
+)
+
+// emptyPage: a page with nothing on it.
+var emptyPage = &audit.Rule{
+	Name:  "empty-page",
+	State: audit.Advice,
+	Page: func(c *audit.Case, found func(anchor int)) {
+		if c.File.Kind == site.Page && c.File.Doc.Empty {
+			found(audit.None)
+		}
+	},
+	Say: func(*audit.Case) (headline, sentence string) {
+		return "There is nothing on this page", "A visitor who comes here sees an empty window."
+	},
+}

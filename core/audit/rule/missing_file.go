@@ -1,0 +1,52 @@
+package rule
+
+import (
+	"strings"
+
+	"arvel/core/audit"
+	"arvel/core/distance"
+	"arvel/core/phrase"
+	"arvel/core/site"
+)
+
+// missingFile: nothing stands at the path.
+var missingFile = &audit.Rule{
+	Name:    "missing-file",
+	Applies: func(c *audit.Case) (audit.State, bool) { return audit.Broken, c.Link.Outcome == site.NoFile },
+	Say: func(c *audit.Case) (headline, sentence string) {
+		path := c.Target().Path
+		headline = "Nothing is at " + phrase.Mono(path)
+		folder, missing, _ := c.Snapshot.FirstMissing(path)
+		sentence = phrase.Mono(path) + " is not there: " + inFolder(folder) + " no " + phrase.Mono(missing) + "."
+		if near := c.Snapshot.NamesIn(c.Snapshot.Folders[folder]).Near(missing, 2); len(near) > 0 {
+			return headline, sentence + " " + sayNear(missing, near)
+		}
+		return headline, sentence + " Nothing there has a similar name."
+	},
+}
+
+func inFolder(folder string) string {
+	if folder == "" {
+		return "the top of the folder has"
+	}
+	return phrase.Mono(folder+"/") + " has"
+}
+
+// sayNear says how the nearest names differ from the one that is missing.
+func sayNear(missing string, near []string) string {
+	first := strings.TrimSuffix(near[0], "/")
+	if len(near) > 1 && distance.Distance(missing, strings.TrimSuffix(near[1], "/"), 3) <= distance.Distance(missing, first, 3) {
+		return phrase.Mono(first) + " and " + phrase.Mono(strings.TrimSuffix(near[1], "/")) + " are near to it."
+	}
+	switch d := distance.Distance(missing, first, 3); {
+	case strings.EqualFold(missing, first):
+		return phrase.Mono(first) + " differs in letter case alone."
+	case distance.Plain(missing) == distance.Plain(first):
+		return phrase.Mono(first) + " differs in what stands between its words."
+	case d == 1:
+		return phrase.Mono(first) + " is one letter away."
+	case d == 2:
+		return phrase.Mono(first) + " is two letters away."
+	}
+	return phrase.Mono(first) + " is the nearest name there."
+}

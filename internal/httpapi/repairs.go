@@ -1,0 +1,159 @@
+package httpapi
+
+import (
+	"context"
+	"net/url"
+	"strings"
+
+	"arvel/api"
+	"arvel/core/audit"
+	"arvel/core/distance"
+	"arvel/core/phrase"
+	"arvel/core/repair"
+	"arvel/internal/workspace"
+)
+
+// ApplyRepair writes a repair into its file.
+func (h repairs) ApplyRepair(ctx context.Context, r api.ApplyRepairRequestObject) (api.ApplyRepairResponseObject, error) {
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := w.PlanRewrite(r.Body.Page, r.Body.Key, r.Body.Written)
+	if err != nil {
+		return nil, err
+	}
+	id, err := w.Apply(ctx, &p.Plan)
+	if err != nil {
+		return nil, err
+	}
+	return api.ApplyRepair200JSONResponse{Change: id, Key: p.Key(w.View())}, nil
+}
+
+// ListCauses lists what the findings have in common.
+func (h repairs) ListCauses(_ context.Context, r api.ListCausesRequestObject) (api.ListCausesResponseObject, error) {
+	_, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	out := api.ListCauses200JSONResponse{Causes: []api.Cause{}, Broken: v.Report.Counts.Broken, Fragile: v.Report.Counts.Fragile}
+	out.Certain, out.CertainFragile = v.Certain()
+	causes := v.Causes()
+	for i := range causes {
+		out.Causes = append(out.Causes, causeOf(&causes[i]))
+	}
+	return out, nil
+}
+
+// keyText writes a key as one text: its parts, encoded, with slashes between them.
+func keyText(k repair.Key) string {
+	return string(k.Kind) + "/" + url.PathEscape(k.Subject) + "/" + url.PathEscape(k.Other)
+}
+
+// keyOfText reads what keyText wrote; the zero Key, which is that of no cause, for anything else.
+func keyOfText(text string) repair.Key {
+	parts := strings.Split(text, "/")
+	if len(parts) != 3 {
+		return repair.Key{}
+	}
+	subject, err := url.PathUnescape(parts[1])
+	other, err2 := url.PathUnescape(parts[2])
+	if err != nil || err2 != nil {
+		return repair.Key{}
+	}
+	return repair.Key{Kind: repair.KeyKind(parts[0]), Subject: subject, Other: other}
+}
+
+func causeOf(c *repair.Cause) api.Cause {
+	return api.Cause{
+		Key: keyText(c.Key), Kind: c.Kind, Message: c.Message, Evidence: c.Evidence, Findings: len(c.Findings), Broken: c.Broken,
+		State: api.CauseState(c.Worst().String()), Certainty: c.Certainty, Repairable: c.Repairable, Certain: c.Certain,
+	}
+}
+
+// GetCause answers with the references that a cause touches.
+func (h repairs) GetCause(_ context.Context, r api.GetCauseRequestObject) (api.GetCauseResponseObject, error) {
+	_, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	c, err := v.Cause(keyOfText(r.Params.Key))
+	if err != nil {
+		return nil, err
+	}
+	from, n := window(r.Params.Offset, r.Params.Limit)
+	out := api.GetCause200JSONResponse{Cause: causeOf(c), Total: len(c.Findings), Rows: []api.CauseRow{}}
+	for _, e := range c.Findings[min(from, len(c.Findings)):min(from+n, len(c.Findings))] {
+		out.Rows = append(out.Rows, causeRow(v, e))
+	}
+	return out, nil
+}
+
+func causeRow(v *workspace.View, e repair.Explained) api.CauseRow {
+	c := audit.CaseOf(v.Snapshot, e.Finding, e.File)
+	row := api.CauseRow{Page: c.File.Path, State: api.CauseRowState(e.Finding.State.String()), Runs: []api.Run{}, Line: 1}
+	row.Headline, _ = e.Finding.Say(c)
+	if c.Anchor != nil {
+		row.Line, row.Written = int(c.Anchor.Line), c.Anchor.Name
+	}
+	if c.Ref == nil {
+		return row
+	}
+	row.Key, row.Line, row.Written, row.Text = workspace.Key(c.File.Doc, int(e.Finding.Ref)), int(c.Ref.Line), c.Ref.Written, c.Ref.Text
+	lands := destination(c, v.Report.States(e.File)[e.Finding.Ref])
+	row.Destination = &lands
+	if len(e.Repairs) > 0 {
+		best := e.Repairs[0]
+		row.Then, row.Certainty, row.Why, row.Target = best.Written, best.Certainty.String(), best.Why, best.Target
+		row.Runs = runsOf(distance.Align(c.Ref.Written, best.Written))
+	}
+	return row
+}
+
+// GetCauseDiff answers with what repairing a cause changes.
+func (h repairs) GetCauseDiff(_ context.Context, r api.GetCauseDiffRequestObject) (api.GetCauseDiffResponseObject, error) {
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := w.PlanRepairs(keyOfText(r.Params.Key), repair.Possible, nil)
+	if err != nil {
+		return nil, err
+	}
+	text, err := w.Unified(p.Set)
+	return api.GetCauseDiff200TextResponse(text), err
+}
+
+// RepairCauses writes the best repairs of causes.
+func (h repairs) RepairCauses(ctx context.Context, r api.RepairCausesRequestObject) (api.RepairCausesResponseObject, error) {
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	least, known := repair.ParseCertainty(string(r.Body.Certainty))
+	if !known {
+		return nil, &workspace.SettingError{Sentence: "A repair is certain, likely or possible, not " + phrase.Mono(string(r.Body.Certainty)) + "."}
+	}
+	key := keyOfText(text(r.Body.Key))
+	if key == (repair.Key{}) && text(r.Body.Key) != "" {
+		return nil, &workspace.GoneError{Sentence: "There is no such cause."}
+	}
+	p, err := w.PlanRepairs(key, least, atsOf(r.Body.Leave))
+	if err != nil {
+		return nil, err
+	}
+	id, err := w.Apply(ctx, &p.Plan)
+	if err != nil {
+		return nil, err
+	}
+	return api.RepairCauses200JSONResponse{Change: id, Repaired: len(p.Picks), Broken: p.Broken}, nil
+}
+
+// SetCauseAside sets all findings of a cause aside.
+func (h repairs) SetCauseAside(_ context.Context, r api.SetCauseAsideRequestObject) (api.SetCauseAsideResponseObject, error) {
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	return api.SetCauseAside204Response{}, w.SetCauseAside(keyOfText(r.Params.Key), r.Body.Reason)
+}

@@ -1,0 +1,553 @@
+package httpapi
+
+import (
+	"bytes"
+	"context"
+	"encoding/hex"
+	"fmt"
+	"io"
+	"mime"
+	"net/mail"
+	"strings"
+
+	"arvel/api"
+	"arvel/core/address"
+	"arvel/core/audit"
+	"arvel/core/change"
+	"arvel/core/compose"
+	"arvel/core/explain"
+	"arvel/core/mailbox"
+	"arvel/core/markup"
+	"arvel/core/phrase"
+	"arvel/internal/workspace"
+)
+
+func hashOf(text string) change.Hash {
+	b, _ := hex.DecodeString(text) // what is no hash is that of no file
+	return change.HashFrom(b)
+}
+
+// SaveSource saves the text of a file.
+func (h writing) SaveSource(ctx context.Context, r api.SaveSourceRequestObject) (api.SaveSourceResponseObject, error) {
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := w.PlanSave(r.Body.Page, r.Body.Text, hashOf(r.Body.Base))
+	if err != nil {
+		return nil, err
+	}
+	id, err := w.Apply(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	return api.SaveSource200JSONResponse{Change: id}, nil
+}
+
+// GetSource answers with the text of a file and where its references stand in it.
+func (h hosting) GetSource(_ context.Context, r api.GetSourceRequestObject) (api.GetSourceResponseObject, error) {
+	w, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	file, err := v.File(r.Params.Page)
+	if err != nil {
+		return nil, err
+	}
+	src, err := w.Source(r.Params.Page)
+	if err != nil {
+		return nil, err
+	}
+	m := markup.NewMapper(src)
+	hash := change.HashOf(src)
+	out := api.GetSource200JSONResponse{Text: m.Text, Encoding: m.Encoding, Hash: hex.EncodeToString(hash[:]), Spans: spans(w, v, file, m, 0)}
+	draft, ok, err := w.Drafts.Get(r.Params.Page)
+	if err != nil {
+		return nil, err
+	}
+	if ok {
+		out.Draft = &api.Draft{Text: draft.Text, Base: hex.EncodeToString(draft.Base[:]), Stale: !draft.Base.Is(src)}
+		if out.Draft.Stale {
+			out.Draft.Difference = change.Compared("in the file", "not saved", m.Text, draft.Text)
+		}
+	}
+	return out, nil
+}
+
+// KeepDraft keeps text that is not saved yet, or forgets it.
+func (h writing) KeepDraft(_ context.Context, r api.KeepDraftRequestObject) (api.KeepDraftResponseObject, error) {
+	w, err := h.session(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	if r.Body.Text == nil || r.Body.Base == nil {
+		return api.KeepDraft204Response{}, w.Drafts.Drop(r.Body.Page)
+	}
+	return api.KeepDraft204Response{}, w.Drafts.Keep(r.Body.Page, *r.Body.Text, hashOf(*r.Body.Base))
+}
+
+// JudgeText judges the references in text that is not saved yet.
+func (h writing) JudgeText(_ context.Context, r api.JudgeTextRequestObject) (api.JudgeTextResponseObject, error) {
+	w, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	text := []byte(r.Body.Text)
+	judged, file, err := v.WithText(r.Body.Page, text)
+	if err != nil {
+		return nil, err
+	}
+	return api.JudgeText200JSONResponse(spans(w, judged, file, markup.NewMapper(append([]byte("\xEF\xBB\xBF"), text...)), 3)), nil
+}
+
+// spans are where the references of a file stand in its text. shift is how many bytes the mapper has before the file's.
+func spans(w *workspace.Session, v *workspace.View, file int32, m *markup.Mapper, shift int) []api.Span {
+	out := []api.Span{}
+	f := &v.Snapshot.Files[file]
+	if f.Doc == nil {
+		return out
+	}
+	keys, tried := workspace.Keys(f.Doc), w.Tried(v, file)
+	for i, state := range v.Report.States(file) {
+		ref := &f.Doc.References[i]
+		one := reference(audit.NewCase(v.Snapshot, file, i), state, keys[i])
+		one.Tried = tried != nil && tried[i]
+		out = append(out, api.Span{From: m.Unit(int(ref.Start) + shift), To: m.Unit(int(ref.End) + shift), Reference: one})
+	}
+	return out
+}
+
+// ListOffers lists what can be referred to.
+func (h writing) ListOffers(_ context.Context, r api.ListOffersRequestObject) (api.ListOffersResponseObject, error) {
+	w, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := opened(w, v, r.Body.Page, r.Body.Text)
+	if err != nil {
+		return nil, err
+	}
+	var list []compose.Offer
+	switch {
+	case r.Body.Value != nil:
+		list = p.Complete(*r.Body.Value)
+	case r.Body.Words != nil:
+		list = p.Search(*r.Body.Words, 40)
+	}
+	out := api.ListOffers200JSONResponse{}
+	for _, o := range list {
+		out = append(out, api.Offer{Written: o.Written, Target: o.Target, Name: o.Name, Title: o.Title, Kind: o.Kind})
+	}
+	return out, nil
+}
+
+// opened opens the text of a page for composing; the file's where none is given.
+func opened(w *workspace.Session, v *workspace.View, page string, text *string) (*compose.Page, error) {
+	if page == "" {
+		return compose.Known(v.Snapshot, "", &markup.Document{}), nil // as seen from the opened folder
+	}
+	if _, err := v.File(page); err != nil {
+		return nil, err
+	}
+	if text != nil {
+		return compose.Open(v.Snapshot, page, []byte(*text)), nil
+	}
+	src, err := w.Source(page)
+	if err != nil {
+		return nil, err
+	}
+	return compose.Open(v.Snapshot, page, []byte(markup.NewMapper(src).Text)), nil
+}
+
+// Compose works out what is to be written.
+func (h writing) Compose(_ context.Context, r api.ComposeRequestObject) (api.ComposeResponseObject, error) {
+	w, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := opened(w, v, r.Body.Page, &r.Body.Text)
+	if err != nil {
+		return nil, err
+	}
+	if r.Body.Page == "" {
+		return nil, &workspace.GoneError{Sentence: "Say which page is to be written in."}
+	}
+	from, to := markup.ByteOf(r.Body.Text, r.Body.From), markup.ByteOf(r.Body.Text, r.Body.To)
+	from, to = min(from, to), max(from, to)
+	c := composing{w: w, v: v, p: p, body: r.Body, from: from, to: to}
+	edits, err := c.edits()
+	if err != nil {
+		return nil, err
+	}
+	out := api.Compose200JSONResponse{Edits: []api.TextEdit{}, Link: c.link}
+	sorted, err := change.Sorted(edits, len(p.Text))
+	if err != nil {
+		return nil, err
+	}
+	var written []string
+	for _, e := range sorted {
+		out.Edits = append(out.Edits, api.TextEdit{
+			From: markup.Units(r.Body.Text[:e.Start]), To: markup.Units(r.Body.Text[:e.End]), Insert: string(e.New),
+		})
+		written = append(written, string(e.New))
+	}
+	out.Written = strings.Join(written, "…")
+	if c.given.page != "" {
+		out.Gives = &api.HeadingAt{Page: c.given.page, Heading: c.given.heading}
+	}
+	if c.copied != "" {
+		out.Lands = "was copied from " + phrase.Mono(c.copied)
+	} else if target := c.target(); target != "" {
+		fresh, err := change.Apply(p.Text, sorted)
+		if err != nil {
+			return nil, err
+		}
+		// It lands among the pages as they are once it is written, on an id that a heading is given by it, too.
+		after, own, err := v.WithText(r.Body.Page, fresh)
+		if err == nil && c.given.page != "" {
+			after, _, err = after.WithText(c.given.page, c.given.text)
+		}
+		if err != nil {
+			return nil, err
+		}
+		cs := audit.Imagine(after.Snapshot, own, p.AddressOf(target))
+		verb, where, note := explain.Destination(cs)
+		out.Lands = strings.TrimSpace(verb + " " + phrase.Mono(where) + " " + note)
+	}
+	return out, nil
+}
+
+// composing is one request to compose something.
+type composing struct {
+	w        *workspace.Session
+	v        *workspace.View
+	p        *compose.Page
+	body     *api.ComposeJSONRequestBody
+	from, to int
+	link     *api.LinkAt
+	copied   string
+	given    struct { // another page, and its text with the id that a heading of it is given
+		page, heading string
+		text          []byte
+	}
+}
+
+func text(s *string) string {
+	if s == nil {
+		return ""
+	}
+	return *s
+}
+
+func number(n *int, otherwise int) int {
+	if n == nil {
+		return otherwise
+	}
+	return *n
+}
+
+// target returns what is to be led to.
+func (c *composing) target() string {
+	if m := c.body.Message; m != nil && c.body.Action == api.ComposingActionEMail {
+		return mailbox.Compose(m.To, m.Cc, m.Bcc, m.Subject, m.Body)
+	}
+	return text(c.body.Target)
+}
+
+func (c *composing) edits() ([]change.Edit, error) {
+	b := c.body
+	switch b.Action {
+	case api.ComposingActionContents, api.ComposingActionPicture, api.ComposingActionFrame, api.ComposingActionList, api.ComposingActionEMail, api.ComposingActionLink:
+		if err := c.p.Within(c.from); err != nil && c.from == c.to {
+			return nil, err
+		}
+	}
+	if b.Action == api.ComposingActionEMail && b.Message == nil {
+		return nil, &compose.PlaceError{Sentence: "Say whom the message is to go to."}
+	}
+	switch b.Action {
+	case api.ComposingActionLook:
+		c.look()
+		return nil, nil
+	case api.ComposingActionLink, api.ComposingActionEMail:
+		target := c.target()
+		own, err := c.giveID(&target)
+		if err != nil {
+			return nil, err
+		}
+		b.Target = &target
+		if problems := mailbox.Parse(target).Problems; strings.HasPrefix(target, "mailto:") && len(problems) > 0 {
+			return nil, &compose.PlaceError{Sentence: "A mail program would not read that as meant: " + problems[0] + "."}
+		}
+		l := compose.Link{Target: target, Text: text(b.Words), Title: text(b.Title), Language: text(b.Language), NewTab: b.NewTab != nil && *b.NewTab}
+		if l.Text == "" && b.Action == api.ComposingActionEMail && b.Message != nil {
+			l.Text = b.Message.To
+		}
+		if open, _ := c.p.Around(c.from); open == nil && c.from != c.to {
+			l.Text = ""
+		}
+		edits, err := c.p.Make(c.from, c.to, l)
+		return append(own, edits...), err
+	case api.ComposingActionPaste:
+		from, edits := c.p.Pasted(b.Text[c.from:c.to])
+		for i := range edits {
+			edits[i].Start, edits[i].End = edits[i].Start+c.from, edits[i].End+c.from
+		}
+		c.copied = from
+		return edits, nil
+	case api.ComposingActionUnlink:
+		return c.p.Unlink(c.from)
+	case api.ComposingActionId:
+		_, edits, err := c.p.GiveID(c.from, text(b.Words))
+		return edits, err
+	case api.ComposingActionContents:
+		return c.p.Contents(c.from, number(b.LevelFrom, 2), number(b.LevelTo, 3))
+	case api.ComposingActionTop:
+		words := text(b.Words)
+		if words == "" {
+			words = "Back to the top"
+		}
+		return c.p.BackToTop(words)
+	case api.ComposingActionPicture:
+		width, height := c.w.PictureSize(text(b.Target))
+		return c.p.Picture(c.from, text(b.Target), text(b.Words), width, height), nil
+	case api.ComposingActionFrame:
+		return c.p.Frame(c.from, text(b.Target), text(b.Words)), nil
+	case api.ComposingActionList:
+		if b.Targets == nil || len(*b.Targets) == 0 {
+			return nil, &compose.PlaceError{Sentence: "Choose the pages first."}
+		}
+		return c.p.List(c.from, *b.Targets), nil
+	}
+	return nil, &compose.PlaceError{Sentence: "That is nothing that can be written."}
+}
+
+// look tells of the link around the selection.
+func (c *composing) look() {
+	open, end := c.p.Around(c.from)
+	if open == nil {
+		return
+	}
+	value := func(name string) string {
+		a, b, _, ok := markup.AttributeOf(c.p.Text, open.Start, name)
+		if !ok {
+			return ""
+		}
+		ref := markup.Reference{Written: string(c.p.Text[a:b]), Flags: markup.Escaped}
+		return ref.Value()
+	}
+	stop := len(c.p.Text)
+	if end != nil {
+		stop = end.Start
+	}
+	words := c.p.Excerpt(open.End, stop)
+	c.link = &api.LinkAt{Href: value("href"), Words: words, Title: value("title"), NewTab: value("target") == "_blank"}
+}
+
+// giveID gives the heading that is led to an id, if it has none: in the text at hand, or, once [writing.GiveHeadingID] is
+// asked for that, in its own file.
+func (c *composing) giveID(target *string) ([]change.Edit, error) {
+	file, fragment, has := strings.Cut(*target, "#")
+	heading := text(c.body.Heading)
+	if !has || fragment != "" || heading == "" {
+		return nil, nil
+	}
+	page := c.p
+	if file != c.body.Page {
+		var err error
+		if page, err = opened(c.w, c.v, file, nil); err != nil {
+			return nil, err
+		}
+	}
+	id, edits, err := page.GiveHeadingID(heading)
+	if err != nil || id == "" {
+		return nil, err
+	}
+	*target = file + "#" + id
+	if file == c.body.Page {
+		return edits, nil
+	}
+	c.given.page, c.given.heading = file, heading
+	c.given.text, err = change.Apply(page.Text, edits)
+	return nil, err
+}
+
+// GiveHeadingID gives a heading of a page an id.
+func (h writing) GiveHeadingId(ctx context.Context, r api.GiveHeadingIdRequestObject) (api.GiveHeadingIdResponseObject, error) { //nolint:revive // the generated name
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := w.PlanHeadingID(r.Body.Page, r.Body.Heading)
+	if err != nil {
+		return nil, err
+	}
+	id, err := w.Apply(ctx, &p.Plan)
+	if err != nil {
+		return nil, err
+	}
+	return api.GiveHeadingId200JSONResponse{Id: p.ID, Change: id}, nil
+}
+
+// LinkWords makes links of the same words on many pages.
+func (h writing) LinkWords(ctx context.Context, r api.LinkWordsRequestObject) (api.LinkWordsResponseObject, error) {
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := w.PlanWords(ctx, r.Body.Words, r.Body.Target, r.Body.Leave)
+	if err != nil {
+		return nil, err
+	}
+	id, err := applied(ctx, w, &p.Plan, r.Body.Carry)
+	if err != nil {
+		return nil, err
+	}
+	out := api.LinkWords200JSONResponse{Pages: []api.WordsAt{}, Change: id}
+	for _, a := range p.At {
+		out.Pages = append(out.Pages, api.WordsAt{Page: a.Page, Line: a.Line, Written: a.Written})
+	}
+	return out, nil
+}
+
+// BringBlock brings a block of links to other pages.
+func (h writing) BringBlock(ctx context.Context, r api.BringBlockRequestObject) (api.BringBlockResponseObject, error) {
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := w.PlanMenu(ctx, workspace.Menu{
+		Page: r.Body.Page, Text: r.Body.Text, At: markup.ByteOf(r.Body.Text, r.Body.At), Block: number(r.Body.Block, -1), Leave: r.Body.Leave, Added: r.Body.Added,
+	})
+	if err != nil {
+		return nil, err
+	}
+	id, err := applied(ctx, w, &p.Plan, r.Body.Carry)
+	if err != nil {
+		return nil, err
+	}
+	out := api.BringBlock200JSONResponse{Blocks: []api.LinkBlock{}, Block: p.Block, Pages: []api.BroughtTo{}, Change: id}
+	for _, one := range p.Blocks {
+		out.Blocks = append(out.Blocks, api.LinkBlock{Name: one.Name, Links: one.Links})
+	}
+	for _, replaces := range []bool{true, false} {
+		for _, one := range p.Pages {
+			if one.Replaces != replaces {
+				continue
+			}
+			same := len(one.Edits) == 0
+			switch {
+			case same:
+				out.Same++
+			case replaces:
+				out.Replaced++
+			default:
+				out.Added++
+			}
+			if len(out.Pages) < plannedShown && !same {
+				out.Pages = append(out.Pages, api.BroughtTo{
+					Page: one.Page, Title: one.Title, Line: one.Line, Replaces: replaces, Notes: append([]string{}, one.Notes...), Difference: one.Difference,
+				})
+			}
+		}
+	}
+	return out, nil
+}
+
+// MakePage makes a page.
+func (h writing) MakePage(ctx context.Context, r api.MakePageRequestObject) (api.MakePageResponseObject, error) {
+	w, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	if r.Body.Check != nil && *r.Body.Check {
+		name, wrong := compose.NameFor(v.Snapshot, r.Body.Path)
+		if wrong != "" {
+			return nil, &workspace.NameError{Sentence: phrase.Mono(name) + " " + wrong + "."}
+		}
+		return api.MakePage200JSONResponse{Path: name}, nil
+	}
+	p, err := w.PlanPage(text(r.Body.Pattern), r.Body.Path, compose.New{Title: r.Body.Title, Back: text(r.Body.Back)})
+	if err != nil {
+		return nil, err
+	}
+	id, err := w.Apply(ctx, &p.Plan)
+	if err != nil {
+		return nil, err
+	}
+	return api.MakePage200JSONResponse{Path: p.Path, Change: id}, nil
+}
+
+// AddPicture takes a picture in.
+func (h writing) AddPicture(ctx context.Context, r api.AddPictureRequestObject) (api.AddPictureResponseObject, error) {
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	b, err := io.ReadAll(io.LimitReader(r.Body, workspace.PictureLimit+1))
+	if err != nil {
+		return nil, err
+	}
+	p, err := w.PlanPicture(r.Params.Name, b)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := w.Apply(ctx, &p.Plan); err != nil {
+		return nil, err
+	}
+	return api.AddPicture200JSONResponse{Path: p.Path, Width: p.Width, Height: p.Height}, nil
+}
+
+// NoteTried notes that a link was followed.
+func (h writing) NoteTried(_ context.Context, r api.NoteTriedRequestObject) (api.NoteTriedResponseObject, error) {
+	w, err := h.session(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	return api.NoteTried204Response{}, w.Try(r.Body.Page, r.Body.Key)
+}
+
+// GetMessage answers with the message that an e-mail link opens.
+func (h writing) GetMessage(_ context.Context, r api.GetMessageRequestObject) (api.GetMessageResponseObject, error) {
+	_, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	file, ref, err := v.Find(r.Params.Page, r.Params.Key)
+	if err != nil {
+		return nil, err
+	}
+	c := audit.NewCase(v.Snapshot, file, ref)
+	if c.Target().Kind != address.Mail {
+		return nil, &workspace.GoneError{Sentence: "That is no e-mail link."}
+	}
+	b := letter(mailbox.Parse(c.Value))
+	return api.GetMessage200Messagerfc822Response{Body: bytes.NewReader(b), ContentLength: int64(len(b))}, nil
+}
+
+// letter writes a message as mail programs read it (RFC 5322), unsent.
+func letter(m mailbox.Message) []byte {
+	var b bytes.Buffer
+	line := func(name, value string) {
+		if value != "" {
+			// A line break in a value would begin a field of its own.
+			fmt.Fprintf(&b, "%s: %s\r\n", name, strings.NewReplacer("\r", " ", "\n", " ").Replace(value))
+		}
+	}
+	people := func(list []string) string {
+		var out []string
+		for _, a := range list {
+			out = append(out, (&mail.Address{Address: a}).String())
+		}
+		return strings.Join(out, ", ")
+	}
+	line("To", people(m.To))
+	line("Cc", people(m.Cc))
+	line("Bcc", people(m.Bcc))
+	line("Subject", mime.QEncoding.Encode("utf-8", m.Subject))
+	line("X-Unsent", "1")
+	line("MIME-Version", "1.0")
+	line("Content-Type", "text/plain; charset=utf-8")
+	b.WriteString("\r\n" + strings.ReplaceAll(strings.ReplaceAll(m.Body, "\r\n", "\n"), "\n", "\r\n"))
+	return b.Bytes()
+}

@@ -1,0 +1,488 @@
+package journal_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync/atomic"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/sys/unix"
+
+	"arvel/core/change"
+	"arvel/internal/disk"
+	"arvel/internal/journal"
+)
+
+// lay makes a folder of files given as path and content.
+func lay(t *testing.T, files map[string]string) string {
+	t.Helper()
+	dir, err := filepath.EvalSymlinks(t.TempDir())
+	require.NoError(t, err)
+	for p, src := range files {
+		full := filepath.Join(dir, p)
+		require.NoError(t, os.MkdirAll(filepath.Dir(full), 0o755))
+		require.NoError(t, os.WriteFile(full, []byte(src), 0o644))
+	}
+	return dir
+}
+
+func open(t *testing.T, dir string, exclude ...string) *disk.Folder {
+	t.Helper()
+	f, err := disk.Open(dir, exclude)
+	require.NoError(t, err)
+	t.Cleanup(func() { f.Close() })
+	return f
+}
+
+func apply(f *disk.Folder, set change.Set, j journal.Notes) error {
+	return journal.Apply(context.Background(), f, set, j, nil)
+}
+
+// notes is a journal that remembers what it was told.
+type notes struct {
+	said  []string
+	begin error
+	plan  *change.Record
+}
+
+func (n *notes) Begin(p *change.Record) error {
+	n.said, n.plan = append(n.said, "begin"), p
+	return n.begin
+}
+
+func (n *notes) Done() error { n.said = append(n.said, "done"); return nil }
+
+func (n *notes) TakenBack() error { n.said = append(n.said, "taken back"); return nil }
+
+func edit(path, before string, at int, fresh string) change.File {
+	return change.File{Path: path, Before: change.HashOf([]byte(before)), Edits: []change.Edit{{Start: at, End: at + 1, New: []byte(fresh)}}}
+}
+
+func content(t *testing.T, dir, p string) string {
+	t.Helper()
+	b, err := os.ReadFile(filepath.Join(dir, p))
+	require.NoError(t, err)
+	return string(b)
+}
+
+func TestApplyWritesTheBytesAndKeepsTheRest(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b/c.html": "two"})
+	require.NoError(t, os.Chmod(filepath.Join(dir, "a.html"), 0o640))
+	require.NoError(t, os.Symlink("b/c.html", filepath.Join(dir, "link.html")))
+	var n notes
+	require.NoError(t, apply(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("link.html", "two", 2, "OO")}}, &n))
+	assert.Equal(t, []string{"begin", "done"}, n.said)
+	assert.Equal(t, []string{"One", "twOO"}, []string{content(t, dir, "a.html"), content(t, dir, "b/c.html")})
+	info, err := os.Lstat(filepath.Join(dir, "a.html"))
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o640), info.Mode().Perm())
+	info, err = os.Lstat(filepath.Join(dir, "link.html"))
+	require.NoError(t, err)
+	assert.NotZero(t, info.Mode()&os.ModeSymlink, "a link stays a link")
+	left, err := filepath.Glob(filepath.Join(dir, ".arvel-*"))
+	require.NoError(t, err)
+	assert.Empty(t, left)
+}
+
+func TestApplyWritesNothingOverAnEditedFile(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b.html": "edited", "c.html": "edited too"})
+	var n notes
+	err := apply(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "x"), edit("c.html", "x", 0, "x")}}, &n)
+	var conflict *journal.ConflictError
+	require.ErrorAs(t, err, &conflict)
+	assert.Equal(t, []string{"b.html", "c.html"}, conflict.Paths)
+	assert.Equal(t, "one", content(t, dir, "a.html"))
+	assert.Empty(t, n.said)
+}
+
+func TestApplyTakesBackWhatItWrote(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two"})
+	require.NoError(t, os.Chmod(filepath.Join(dir, "b.html"), 0o444))
+	var n notes
+	err := apply(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}}, &n)
+	assert.ErrorContains(t, err, "b.html can't be written: it is set to read-only. Nothing was changed.")
+	assert.Equal(t, []string{"begin", "taken back"}, n.said)
+	assert.Equal(t, []string{"one", "two"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
+}
+
+func TestApplyOnAFullDisk(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one"})
+	// A limit on the size of files stands in for the end of the disk; the log of the tests has to stay below it.
+	var was syscall.Rlimit
+	require.NoError(t, syscall.Getrlimit(syscall.RLIMIT_FSIZE, &was))
+	f := open(t, dir)
+	big := make([]byte, 1<<24)
+	set := change.Set{Files: []change.File{{Path: "a.html", Before: change.HashOf([]byte("one")), Edits: []change.Edit{{Start: 0, End: 1, New: big}}}}}
+	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &syscall.Rlimit{Cur: 1 << 23, Max: was.Max}))
+	err := apply(f, set, &notes{})
+	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &was))
+	require.ErrorIs(t, err, syscall.EFBIG)
+	assert.Equal(t, "one", content(t, dir, "a.html"))
+	list, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Len(t, list, 1, "nothing is left beside it")
+}
+
+// A file in the place of a folder, and a folder outside, are refused; whatever is taken back, the file stays.
+func TestNothingIsPutIntoAFile(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two"})
+	f := open(t, dir)
+	for _, set := range []change.Set{
+		{Folders: []string{"a.html/new"}},
+		{Folders: []string{"a.html"}},
+		{Files: []change.File{{Kind: change.Made, Path: "a.html/n.html", Content: []byte("n")}}},
+		{Files: []change.File{{Kind: change.Moved, Path: "a.html/b.html", From: "b.html", Before: change.HashOf([]byte("two"))}}},
+	} {
+		n := &notes{}
+		var inTheWay *journal.FileInTheWayError
+		require.ErrorAs(t, apply(f, set, n), &inTheWay, "%v", set)
+		assert.Equal(t, "a.html", inTheWay.Path)
+		assert.Empty(t, n.said)
+	}
+	var outside *journal.OutsideError
+	require.ErrorAs(t, apply(f, change.Set{Folders: []string{"../new"}}, &notes{}), &outside)
+	// A journal that an older program left, which would have made a folder of the file.
+	_, err := journal.Recover(f, &change.Record{Set: change.Set{Folders: []string{"a.html"}, Files: []change.File{{Kind: change.Edited, Path: "b.html"}}}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"one", "two"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
+}
+
+func TestApplyWithoutNotesDoesNothing(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one"})
+	err := apply(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O")}}, &notes{begin: errors.New("no room")})
+	assert.ErrorContains(t, err, "nothing was changed")
+	assert.Equal(t, "one", content(t, dir, "a.html"))
+}
+
+func TestRecoverCompletesOrTakesBack(t *testing.T) {
+	plan := func(t *testing.T, dir string) (*disk.Folder, *change.Record) {
+		f := open(t, dir)
+		p, err := journal.Prepare(context.Background(), f, change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}})
+		require.NoError(t, err)
+		return f, p
+	}
+	start := map[string]string{"a.html": "one", "b.html": "two"}
+	t.Run("cut short after the first file", func(t *testing.T) {
+		dir := lay(t, start)
+		f, p := plan(t, dir)
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "a.html"), []byte("One"), 0o644))
+		left := ".arvel-" + p.Token + "-1"
+		require.NoError(t, os.WriteFile(filepath.Join(dir, left), []byte("half"), 0o644))
+		completed, err := journal.Recover(f, p)
+		require.NoError(t, err)
+		assert.True(t, completed)
+		assert.Equal(t, []string{"One", "Two"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
+		assert.NoFileExists(t, filepath.Join(dir, left))
+	})
+	t.Run("a file edited since", func(t *testing.T) {
+		dir := lay(t, start)
+		f, p := plan(t, dir)
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "a.html"), []byte("One"), 0o644))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, "b.html"), []byte("mine"), 0o644))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, ".arvel-"+p.Token+"-1"), []byte("Two"), 0o644))
+		completed, err := journal.Recover(f, p)
+		require.NoError(t, err)
+		assert.False(t, completed)
+		assert.Equal(t, []string{"one", "mine"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
+	})
+}
+
+// A change set of many files, of every kind, that can't be carried out whole leaves all of them as they were, wherever it
+// fails: on a full disk, or where something came to stand in the way of the last file.
+func TestALargeMoveThatFailsIsTakenBackWhole(t *testing.T) {
+	before := map[string]string{"gone.html": "<p>gone", "big.html": "<p>big"}
+	var set change.Set
+	for i := range 200 {
+		p, src := fmt.Sprintf("old/%d/p%03d.html", i%7, i), fmt.Sprintf("<p>page %d", i)
+		before[p] = src
+		f := change.File{Kind: change.Moved, Path: strings.Replace(p, "old/", "new/deep/", 1), From: p, Before: change.HashOf([]byte(src))}
+		if i%2 == 0 {
+			f.Edits = []change.Edit{{Start: 3, End: 7, New: []byte("PAGE")}}
+		}
+		set.Files = append(set.Files, f)
+	}
+	for i := range 7 {
+		set.Emptied = append(set.Emptied, fmt.Sprintf("old/%d", i))
+	}
+	set.Emptied = append(set.Emptied, "old")
+	set.Files = append(
+		set.Files,
+		change.File{Kind: change.Deleted, Path: "gone.html", Before: change.HashOf([]byte("<p>gone"))},
+		change.File{Kind: change.Made, Path: "new/made.html", Content: []byte("<p>made")},
+	)
+	whole := func(dir string) map[string]string {
+		out := map[string]string{}
+		require.NoError(t, filepath.WalkDir(dir, func(p string, e fs.DirEntry, err error) error {
+			if err == nil && !e.IsDir() {
+				rel, _ := filepath.Rel(dir, p)
+				out[filepath.ToSlash(rel)] = content(t, dir, filepath.ToSlash(rel))
+			}
+			return err
+		}))
+		return out
+	}
+
+	dir := lay(t, before)
+	f := open(t, dir)
+	var was syscall.Rlimit
+	require.NoError(t, syscall.Getrlimit(syscall.RLIMIT_FSIZE, &was))
+	full := set
+	full.Files = append(slices.Clone(set.Files), change.File{Kind: change.Edited, Path: "big.html", Before: change.HashOf([]byte("<p>big")), Edits: []change.Edit{{Start: 3, End: 3, New: make([]byte, 1<<24)}}})
+	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &syscall.Rlimit{Cur: 1 << 23, Max: was.Max}))
+	var n notes
+	err := apply(f, full, &n)
+	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &was))
+	require.ErrorIs(t, err, syscall.EFBIG)
+	assert.Equal(t, []string{"begin", "taken back"}, n.said)
+	assert.Equal(t, before, whole(dir), "on a full disk")
+
+	// A folder comes to stand where the last file is to go, after all was checked.
+	var steps atomic.Int64
+	journal.Step = func() {
+		if steps.Add(1) == 50 {
+			require.NoError(t, os.MkdirAll(filepath.Join(dir, "new/made.html/x"), 0o755))
+		}
+	}
+	t.Cleanup(func() { journal.Step = func() {} })
+	n = notes{}
+	err = apply(f, set, &n)
+	require.ErrorContains(t, err, "new/made.html can't be written")
+	assert.Equal(t, []string{"begin", "taken back"}, n.said)
+	assert.Equal(t, before, whole(dir), "what stands in the way is left, and all else is as it was")
+	require.NoError(t, os.RemoveAll(filepath.Join(dir, "new")))
+
+	journal.Step = func() {}
+	require.NoError(t, apply(f, set, &notes{}))
+	after := whole(dir)
+	assert.Equal(t, "<p>PAGE 8", after["new/deep/1/p008.html"])
+	assert.NotContains(t, after, "gone.html")
+	assert.NoDirExists(t, filepath.Join(dir, "old"))
+}
+
+// A save that comes while a change is on its way is kept, at whatever step it comes; the change is then taken back whole and
+// names the file.
+func TestASaveDuringAChangeIsKept(t *testing.T) {
+	t.Cleanup(func() { journal.Step = func() {} })
+	before := map[string]string{"a.html": "<p>a", "b.html": "<p>b", "c.html": "<p>c", "d.html": "<p>d", "e/f.html": "<p>f"}
+	set := change.Set{Files: []change.File{
+		edit("a.html", "<p>a", 3, "A"), edit("b.html", "<p>b", 3, "B"),
+		{Kind: change.Deleted, Path: "c.html", Before: change.HashOf([]byte("<p>c"))},
+		{Kind: change.Moved, Path: "new/d.html", From: "d.html", Before: change.HashOf([]byte("<p>d")), Edits: []change.Edit{{Start: 3, End: 4, New: []byte("D")}}},
+		{Kind: change.Moved, Path: "new/f.html", From: "e/f.html", Before: change.HashOf([]byte("<p>f"))},
+	}}
+	for _, saved := range []string{"a.html", "b.html", "c.html", "d.html"} {
+		for _, beside := range []bool{true, false} { // an editor renames over the file, or writes into it
+			conflicts := 0
+			for at := int64(1); ; at++ {
+				dir := lay(t, before)
+				mine := "<p>saved just now"
+				var steps atomic.Int64
+				was := false
+				journal.Step = func() {
+					if steps.Add(1) != at {
+						return
+					}
+					full := filepath.Join(dir, saved)
+					b, err := os.ReadFile(full)
+					was = err == nil && string(b) == before[saved]
+					if !was {
+						return // the change went over it already
+					}
+					to := full
+					if beside {
+						to += "~"
+					}
+					require.NoError(t, os.WriteFile(to, []byte(mine), 0o644))
+					if beside {
+						require.NoError(t, os.Rename(to, full))
+					}
+				}
+				var n notes
+				err := apply(open(t, dir), set, &n)
+				journal.Step = func() {}
+				if steps.Load() < at {
+					break
+				}
+				if !was {
+					continue
+				}
+				if err == nil { // it came just behind the change of this file
+					require.Equal(t, mine, content(t, dir, saved), "at step %d", at)
+					continue
+				}
+				var conflict *journal.ConflictError
+				require.ErrorAs(t, err, &conflict, "%s at step %d", saved, at)
+				require.Equal(t, []string{saved}, conflict.Paths)
+				require.Equal(t, []string{"begin", "taken back"}, n.said)
+				conflicts++
+				for p, src := range before {
+					if p == saved {
+						src = mine
+					}
+					require.Equal(t, src, content(t, dir, p), "%s after %s was saved at step %d", p, saved, at)
+				}
+				require.NoDirExists(t, filepath.Join(dir, "new"))
+				left, err := filepath.Glob(filepath.Join(dir, ".arvel-*"))
+				require.NoError(t, err)
+				require.Empty(t, left)
+			}
+			assert.Greater(t, conflicts, 3, "%s, beside %t", saved, beside)
+		}
+	}
+}
+
+// What an author saved while a process was killed in the middle of a change is given back.
+func TestASaveIsGivenBackAfterACrash(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two", "c.html": "three"})
+	f := open(t, dir)
+	plan, err := journal.Prepare(t.Context(), f, change.Set{Files: []change.File{
+		edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T"), {Kind: change.Deleted, Path: "c.html", Before: change.HashOf([]byte("three"))},
+	}})
+	require.NoError(t, err)
+	// Killed behind an exchange, and behind the first half of a removal: what was there has not been looked at yet.
+	beside := func(i int, end string) string {
+		return filepath.Join(dir, fmt.Sprintf(".arvel-%s-%d%s", plan.Token, i, end))
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "a.html"), []byte("One"), 0o644))
+	require.NoError(t, os.WriteFile(beside(0, ""), []byte("mine"), 0o644))
+	require.NoError(t, os.WriteFile(beside(1, ""), []byte("Two"), 0o644))
+	require.NoError(t, os.Rename(filepath.Join(dir, "c.html"), beside(2, "-gone")))
+	require.NoError(t, os.WriteFile(beside(2, "-gone"), []byte("mine, too"), 0o644))
+	completed, err := journal.Recover(f, plan)
+	require.NoError(t, err)
+	assert.False(t, completed)
+	assert.Equal(t, []string{"mine", "two", "mine, too"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html"), content(t, dir, "c.html")})
+}
+
+// A change that had come to its end, and was only not noted, stays; one that was taken back, and was only not noted, too.
+func TestWhatHappenedIsNotDoneAgainAtTheNextStart(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two"})
+	f := open(t, dir)
+	set := change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}}
+	var n notes
+	require.NoError(t, apply(f, set, &n))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "b.html"), []byte("edited since"), 0o644))
+	completed, err := journal.Recover(f, n.plan)
+	require.NoError(t, err)
+	assert.True(t, completed)
+	assert.Equal(t, []string{"One", "edited since"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
+
+	dir = lay(t, map[string]string{"a.html": "one", "b.html": "two"})
+	completed, err = journal.Recover(open(t, dir), n.plan)
+	require.NoError(t, err)
+	assert.False(t, completed)
+	assert.Equal(t, []string{"one", "two"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
+}
+
+func TestAStoppedChangeLeavesEveryFileWhole(t *testing.T) {
+	t.Cleanup(func() { journal.Step = func() {} })
+	before := map[string]string{}
+	var set change.Set
+	for i := range 40 {
+		p := fmt.Sprintf("p%02d.html", i)
+		before[p] = "one"
+		set.Files = append(set.Files, edit(p, "one", 0, "O"))
+	}
+	for at := int64(2); at < 100; at += 13 {
+		dir := lay(t, before)
+		ctx, stop := context.WithCancel(t.Context())
+		var steps atomic.Int64
+		journal.Step = func() {
+			if steps.Add(1) == at {
+				stop()
+			}
+		}
+		var told atomic.Int64
+		err := journal.Apply(ctx, open(t, dir), set, &notes{}, func(done, total int) { told.Store(int64(total)) })
+		journal.Step = func() {}
+		stop()
+		if err == nil {
+			continue
+		}
+		require.ErrorIs(t, err, journal.ErrStopped)
+		for p := range before {
+			require.Equal(t, "one", content(t, dir, p), "stopped at step %d", at)
+		}
+		assert.LessOrEqual(t, told.Load(), int64(80))
+	}
+}
+
+func TestHardLinksAndExtendedAttributesOutlastARepair(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two"})
+	outside := filepath.Join(t.TempDir(), "other.html")
+	require.NoError(t, os.Link(filepath.Join(dir, "a.html"), outside))
+	attribute := unix.Setxattr(filepath.Join(dir, "b.html"), "user.note", []byte("keep"), 0) == nil // not on every disk
+	require.NoError(t, apply(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}}, &notes{}))
+	b, err := os.ReadFile(outside)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"One", "Two", "One"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html"), string(b)}, "it is the same file still")
+	if attribute {
+		value := make([]byte, 10)
+		n, err := unix.Getxattr(filepath.Join(dir, "b.html"), "user.note", value)
+		require.NoError(t, err)
+		assert.Equal(t, "keep", string(value[:n]))
+	}
+	list, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Len(t, list, 2, "nothing is left beside them")
+}
+
+func TestNothingIsWrittenThroughALinkThatLeadsOut(t *testing.T) {
+	outside := lay(t, map[string]string{"secret.html": "secret"})
+	dir := lay(t, map[string]string{"index.html": ""})
+	require.NoError(t, os.Symlink(filepath.Join(outside, "secret.html"), filepath.Join(dir, "leak.html")))
+	set := change.Set{Files: []change.File{{Path: "leak.html", Before: change.HashOf([]byte("secret"))}}}
+	assert.Error(t, apply(open(t, dir), set, &notes{}))
+}
+
+func TestAPipeIsNeverDeleted(t *testing.T) {
+	dir := lay(t, nil)
+	require.NoError(t, syscall.Mkfifo(filepath.Join(dir, "pipe.html"), 0o644))
+	assert.Error(t, apply(open(t, dir), change.Set{Files: []change.File{{Kind: change.Deleted, Path: "pipe.html"}}}, &notes{}))
+}
+
+// Nothing is written into a folder that is not the one that was opened.
+func TestAFolderThatIsReplacedIsLeftAlone(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one"})
+	f := open(t, dir)
+	require.NoError(t, f.Present())
+	require.NoError(t, os.Rename(dir, dir+"-away"))
+	t.Cleanup(func() { os.RemoveAll(dir + "-away") })
+	var missing *disk.MissingError
+	set := change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), {Kind: change.Made, Path: "new.html", Content: []byte("n")}}}
+	require.ErrorAs(t, apply(f, set, &notes{}), &missing)
+	assert.False(t, missing.Replaced)
+	require.NoError(t, os.Mkdir(dir, 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "a.html"), []byte("one"), 0o644))
+	require.ErrorAs(t, apply(f, set, &notes{}), &missing)
+	assert.True(t, missing.Replaced)
+	assert.Equal(t, []string{"one", "one"}, []string{content(t, dir, "a.html"), content(t, dir+"-away", "a.html")})
+	assert.NoFileExists(t, filepath.Join(dir, "new.html"))
+	require.NoError(t, os.RemoveAll(dir))
+	require.NoError(t, os.Rename(dir+"-away", dir))
+	require.NoError(t, f.Present())
+	require.NoError(t, apply(f, set, &notes{}))
+}
+
+func TestALargeFileIsMovedWithoutReadingItToItsEnd(t *testing.T) {
+	dir := lay(t, nil)
+	film := filepath.Join(dir, "film.mp4")
+	require.NoError(t, os.WriteFile(film, nil, 0o644))
+	require.NoError(t, os.Truncate(film, 60<<30)) // sparse
+	f := open(t, dir)
+	start := time.Now()
+	hash, _, err := f.Hash("film.mp4")
+	require.NoError(t, err)
+	require.NoError(t, apply(f, change.Set{Files: []change.File{{Kind: change.Moved, Path: "media/film.mp4", From: "film.mp4", Before: hash}}}, &notes{}))
+	assert.Less(t, time.Since(start), 10*time.Second)
+}

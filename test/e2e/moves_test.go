@@ -1,0 +1,147 @@
+package e2e
+
+import (
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"arvel/demo"
+	"arvel/test/drive"
+)
+
+// drag drags the row of the tree that has the words onto another one.
+func (u *user) drag(words, onto string) {
+	u.Helper()
+	middle := func(row string) proto.Point {
+		box := u.option("The folder", row).MustShape().Box()
+		return proto.NewPoint(box.X+220, box.Y+box.Height/2)
+	}
+	from, to := middle(words), middle(onto)
+	require.NoError(u, proto.InputSetInterceptDrags{Enabled: true}.Call(u.page))
+	var picked proto.InputDragIntercepted
+	wait := u.page.WaitEvent(&picked)
+	m := u.page.Mouse
+	require.NoError(u, m.MoveTo(from))
+	require.NoError(u, m.Down(proto.InputMouseButtonLeft, 1))
+	require.NoError(u, m.MoveLinear(proto.NewPoint(from.X+30, from.Y+10), 5))
+	wait()
+	for _, kind := range []proto.InputDispatchDragEventType{proto.InputDispatchDragEventTypeDragEnter, proto.InputDispatchDragEventTypeDragOver, proto.InputDispatchDragEventTypeDrop} {
+		require.NoError(u, proto.InputDispatchDragEvent{Type: kind, X: to.X, Y: to.Y, Data: picked.Data}.Call(u.page))
+	}
+	require.NoError(u, m.Up(proto.InputMouseButtonLeft, 1))
+	require.NoError(u, proto.InputSetInterceptDrags{Enabled: false}.Call(u.page))
+}
+
+func TestPagesAreMovedAndEverythingFollows(t *testing.T) {
+	u := sitDown(t)
+	before := files(t, u.dir)
+	u.press("link", "Moves")
+	u.press("button", "New folder")
+	u.see("textbox", "Name of the new folder").MustInput("club").MustType(input.Enter)
+	u.option("The folder", "club/")
+	for _, page := range []string{"borrow.html", "calendar.html", "visit.html"} {
+		u.tick("Choose " + page)
+	}
+	u.drag("visit.html", "club/")
+	u.reads("3 files move,")
+	u.reads("guides/saving.html led nowhere before")
+	u.page.MustElementR(`[aria-label="Plan"] div`, "^index.html").MustHover()
+	u.below("club/borrow.html will lead to club/borrow.html")
+	assert.Equal(t, before["index.html"], u.file("index.html"), "nothing happens before it is said")
+	u.press("button", "Move them")
+	u.reads("3 files moved,")
+	assert.Contains(t, u.file("index.html"), `href="club/borrow.html#rules"`)
+	assert.Contains(t, u.file("club/visit.html"), `src="../images/reading-room.png"`)
+	assert.NoFileExists(t, filepath.Join(u.dir, "visit.html"))
+
+	u.press("link", "Pages")
+	u.choose("Pages", "Seed library")
+	u.press("button", "page")
+	u.follow("We lend vegetable seed", "where we are")
+	u.inFrame("We are in the old reading room")
+
+	u.press("link", "History")
+	u.press("button", "Undo")
+	u.reads("undone")
+	assert.Equal(t, before, files(t, u.dir))
+}
+
+func TestAMoveMadeElsewhereIsNoticed(t *testing.T) {
+	u := sitDown(t)
+	require.NoError(t, u.Stop())
+	require.NoError(t, os.MkdirAll(filepath.Join(u.dir, "club", "about"), 0o755))
+	require.NoError(t, os.Rename(filepath.Join(u.dir, "visit.html"), filepath.Join(u.dir, "club", "about", "find-us.html")))
+	u.start(u.dir)
+	u.open("folder/1/moves")
+	u.see("heading", "Moved elsewhere")
+	u.reads("visit.html → club/about/find-us.html")
+	u.press("button", "Follow visit.html")
+	u.reads("The references follow.")
+	assert.Contains(t, u.file("index.html"), `href="club/about/find-us.html"`)
+	assert.Contains(t, u.file("club/about/find-us.html"), `href="../../borrow.html"`)
+
+	// And while Arvel runs.
+	require.NoError(t, os.Rename(filepath.Join(u.dir, "images"), filepath.Join(u.dir, "pictures")))
+	u.press("link", "Repairs")
+	u.choose("Causes", "The folder images is pictures now")
+	u.page.MustElementR("button", "^Repair all").MustClick()
+	require.True(t, drive.Eventually(func() bool { return contains(u.file("guides/sowing.html"), "../pictures/seedlings.png") }))
+}
+
+func TestRenamedByKeyboardAlone(t *testing.T) {
+	u := sitDown(t)
+	u.press("link", "Moves")
+	u.option("The folder", "catalogue/")
+	list := u.see("listbox", "The folder")
+	list.MustFocus()
+	u.page.Keyboard.MustType(input.ArrowDown, input.ArrowRight)
+	u.option("The folder", "Tomatoes.htm")
+	u.page.Keyboard.MustType(input.ArrowDown, input.KeyE)
+	u.see("textbox", "New name of Tomatoes.htm").MustSelectAllText().MustInput("tomatoes.htm").MustType(input.Enter)
+	u.see("textbox", "Where catalogue/Tomatoes.htm moves to")
+	u.see("button", "Move it")
+	list.MustFocus()
+	u.page.Keyboard.MustType(input.KeyR)
+	require.True(t, drive.Eventually(func() bool {
+		_, err := os.Stat(filepath.Join(u.dir, "catalogue", "tomatoes.htm"))
+		return err == nil
+	}))
+}
+
+func TestMoveWithoutAScreen(t *testing.T) {
+	dir, data := filepath.Join(t.TempDir(), "seed-library"), t.TempDir()
+	require.NoError(t, demo.CopyTo(dir))
+	before := files(t, dir)
+	out, err := arvel("move", dir, "guides", "manual/growing", "visit.html", "forms/", "--data", data)
+	assert.Equal(t, 1, exitCode(err), "what was broken still is")
+	assert.Regexp(t, `^5 files moved, \d+ references rewritten on \d+ pages\n`, out)
+	assert.Contains(t, files(t, dir)["index.html"], `href="manual/growing/sowing.html#beans"`)
+	was := check(t, dir).Counts["broken"]
+	_, err = arvel("move", dir, "manual/growing", "guides", "forms/visit.html", ".", "--data", data)
+	assert.Equal(t, 2, exitCode(err), "a dot is no name")
+	_, err = arvel("move", dir, "manual/growing", "guides", "forms/visit.html", "visit.html", "--data", data)
+	assert.Equal(t, 1, exitCode(err))
+	assert.Equal(t, before, files(t, dir), "there and back are the same bytes")
+	assert.Equal(t, was, check(t, dir).Counts["broken"])
+
+	for says, args := range map[string][]string{
+		"is there already":   {"move", dir, "visit.html", "index.html", "--data", data},
+		"There is no `none`": {"move", dir, "none", "x", "--data", data},
+		"pairs of what":      {"move", dir, "visit.html", "--data", data},
+	} {
+		out, err := arvel(args...)
+		assert.Equal(t, 2, exitCode(err))
+		assert.Contains(t, out, says)
+	}
+	diff, err := exec.Command(filepath.Join(drive.Root(), "bin", "arvel"), "move", dir, "visit.html", "forms/visit.html", "--diff", "--leave-page", "--data", data).Output()
+	assert.Equal(t, 1, exitCode(err))
+	assert.Contains(t, string(diff), "rename from visit.html\nrename to forms/visit.html\n")
+	assert.Contains(t, string(diff), `+<meta http-equiv="refresh" content="0; url=forms/visit.html">`)
+	assert.Equal(t, before, files(t, dir), "--diff changes nothing")
+}
