@@ -4,19 +4,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io/fs"
 	"os"
 	"path/filepath"
-	"slices"
-	"strings"
 	"sync/atomic"
-	"syscall"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"golang.org/x/sys/unix"
 
 	"arvel/core/change"
 	"arvel/internal/disk"
@@ -115,24 +110,6 @@ func TestApplyTakesBackWhatItWrote(t *testing.T) {
 	assert.Equal(t, []string{"one", "two"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
 }
 
-func TestApplyOnAFullDisk(t *testing.T) {
-	dir := lay(t, map[string]string{"a.html": "one"})
-	// A limit on the size of files stands in for the end of the disk; the log of the tests has to stay below it.
-	var was syscall.Rlimit
-	require.NoError(t, syscall.Getrlimit(syscall.RLIMIT_FSIZE, &was))
-	f := open(t, dir)
-	big := make([]byte, 1<<24)
-	set := change.Set{Files: []change.File{{Path: "a.html", Before: change.HashOf([]byte("one")), Edits: []change.Edit{{Start: 0, End: 1, New: big}}}}}
-	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &syscall.Rlimit{Cur: 1 << 23, Max: was.Max}))
-	err := apply(f, set, &notes{})
-	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &was))
-	require.ErrorIs(t, err, syscall.EFBIG)
-	assert.Equal(t, "one", content(t, dir, "a.html"))
-	list, err := os.ReadDir(dir)
-	require.NoError(t, err)
-	assert.Len(t, list, 1, "nothing is left beside it")
-}
-
 // A file in the place of a folder, and a folder outside, are refused; whatever is taken back, the file stays.
 func TestNothingIsPutIntoAFile(t *testing.T) {
 	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two"})
@@ -195,78 +172,6 @@ func TestRecoverCompletesOrTakesBack(t *testing.T) {
 		assert.False(t, completed)
 		assert.Equal(t, []string{"one", "mine"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html")})
 	})
-}
-
-// A change set of many files, of every kind, that can't be carried out whole leaves all of them as they were, wherever it
-// fails: on a full disk, or where something came to stand in the way of the last file.
-func TestALargeMoveThatFailsIsTakenBackWhole(t *testing.T) {
-	before := map[string]string{"gone.html": "<p>gone", "big.html": "<p>big"}
-	var set change.Set
-	for i := range 200 {
-		p, src := fmt.Sprintf("old/%d/p%03d.html", i%7, i), fmt.Sprintf("<p>page %d", i)
-		before[p] = src
-		f := change.File{Kind: change.Moved, Path: strings.Replace(p, "old/", "new/deep/", 1), From: p, Before: change.HashOf([]byte(src))}
-		if i%2 == 0 {
-			f.Edits = []change.Edit{{Start: 3, End: 7, New: []byte("PAGE")}}
-		}
-		set.Files = append(set.Files, f)
-	}
-	for i := range 7 {
-		set.Emptied = append(set.Emptied, fmt.Sprintf("old/%d", i))
-	}
-	set.Emptied = append(set.Emptied, "old")
-	set.Files = append(
-		set.Files,
-		change.File{Kind: change.Deleted, Path: "gone.html", Before: change.HashOf([]byte("<p>gone"))},
-		change.File{Kind: change.Made, Path: "new/made.html", Content: []byte("<p>made")},
-	)
-	whole := func(dir string) map[string]string {
-		out := map[string]string{}
-		require.NoError(t, filepath.WalkDir(dir, func(p string, e fs.DirEntry, err error) error {
-			if err == nil && !e.IsDir() {
-				rel, _ := filepath.Rel(dir, p)
-				out[filepath.ToSlash(rel)] = content(t, dir, filepath.ToSlash(rel))
-			}
-			return err
-		}))
-		return out
-	}
-
-	dir := lay(t, before)
-	f := open(t, dir)
-	var was syscall.Rlimit
-	require.NoError(t, syscall.Getrlimit(syscall.RLIMIT_FSIZE, &was))
-	full := set
-	full.Files = append(slices.Clone(set.Files), change.File{Kind: change.Edited, Path: "big.html", Before: change.HashOf([]byte("<p>big")), Edits: []change.Edit{{Start: 3, End: 3, New: make([]byte, 1<<24)}}})
-	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &syscall.Rlimit{Cur: 1 << 23, Max: was.Max}))
-	var n notes
-	err := apply(f, full, &n)
-	require.NoError(t, syscall.Setrlimit(syscall.RLIMIT_FSIZE, &was))
-	require.ErrorIs(t, err, syscall.EFBIG)
-	assert.Equal(t, []string{"begin", "taken back"}, n.said)
-	assert.Equal(t, before, whole(dir), "on a full disk")
-
-	// A folder comes to stand where the last file is to go, after all was checked.
-	var steps atomic.Int64
-	journal.Step = func() {
-		if steps.Add(1) == 50 {
-			require.NoError(t, os.MkdirAll(filepath.Join(dir, "new/made.html/x"), 0o755))
-		}
-	}
-	t.Cleanup(func() { journal.Step = func() {} })
-	n = notes{}
-	err = apply(f, set, &n)
-	require.ErrorContains(t, err, "new/made.html can't be written")
-	assert.Equal(t, []string{"begin", "taken back"}, n.said)
-	assert.Equal(t, before, whole(dir), "what stands in the way is left, and all else is as it was")
-	require.NoError(t, os.RemoveAll(filepath.Join(dir, "new")))
-
-	journal.Step = func() {}
-	require.NoError(t, apply(f, set, &notes{}))
-	after := whole(dir)
-	assert.Equal(t, "<p>PAGE 8", after["new/deep/1/p008.html"])
-	assert.NotContains(t, after, "gone.html")
-	assert.NoDirExists(t, filepath.Join(dir, "old"))
 }
 
 // A save that comes while a change is on its way is kept, at whatever step it comes; the change is then taken back whole and
@@ -417,38 +322,12 @@ func TestAStoppedChangeLeavesEveryFileWhole(t *testing.T) {
 	}
 }
 
-func TestHardLinksAndExtendedAttributesOutlastARepair(t *testing.T) {
-	dir := lay(t, map[string]string{"a.html": "one", "b.html": "two"})
-	outside := filepath.Join(t.TempDir(), "other.html")
-	require.NoError(t, os.Link(filepath.Join(dir, "a.html"), outside))
-	attribute := unix.Setxattr(filepath.Join(dir, "b.html"), "user.note", []byte("keep"), 0) == nil // not on every disk
-	require.NoError(t, apply(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("b.html", "two", 0, "T")}}, &notes{}))
-	b, err := os.ReadFile(outside)
-	require.NoError(t, err)
-	assert.Equal(t, []string{"One", "Two", "One"}, []string{content(t, dir, "a.html"), content(t, dir, "b.html"), string(b)}, "it is the same file still")
-	if attribute {
-		value := make([]byte, 10)
-		n, err := unix.Getxattr(filepath.Join(dir, "b.html"), "user.note", value)
-		require.NoError(t, err)
-		assert.Equal(t, "keep", string(value[:n]))
-	}
-	list, err := os.ReadDir(dir)
-	require.NoError(t, err)
-	assert.Len(t, list, 2, "nothing is left beside them")
-}
-
 func TestNothingIsWrittenThroughALinkThatLeadsOut(t *testing.T) {
 	outside := lay(t, map[string]string{"secret.html": "secret"})
 	dir := lay(t, map[string]string{"index.html": ""})
 	require.NoError(t, os.Symlink(filepath.Join(outside, "secret.html"), filepath.Join(dir, "leak.html")))
 	set := change.Set{Files: []change.File{{Path: "leak.html", Before: change.HashOf([]byte("secret"))}}}
 	assert.Error(t, apply(open(t, dir), set, &notes{}))
-}
-
-func TestAPipeIsNeverDeleted(t *testing.T) {
-	dir := lay(t, nil)
-	require.NoError(t, syscall.Mkfifo(filepath.Join(dir, "pipe.html"), 0o644))
-	assert.Error(t, apply(open(t, dir), change.Set{Files: []change.File{{Kind: change.Deleted, Path: "pipe.html"}}}, &notes{}))
 }
 
 // Nothing is written into a folder that is not the one that was opened.

@@ -1,12 +1,14 @@
 package store
 
 import (
+	"errors"
 	"fmt"
-	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
-	"syscall"
+
+	"github.com/gofrs/flock"
 )
 
 // A LockedError says who else works on the data directory.
@@ -19,42 +21,55 @@ func (e *LockedError) Error() string {
 	return fmt.Sprintf("Arvel already works on the data directory %s, at %s. Use that one, or start this one with --data and another directory.", e.Dir, e.Holder)
 }
 
+// The lock is on a file that nothing is written to, since some systems let nobody read what is locked. What its holder says of
+// itself is in another one.
+const (
+	lockFile   = "arvel.lock"
+	holderFile = "arvel.address"
+)
+
 // Lock is the right to change folders' files by this data directory. Whoever has it has to keep it as long as files are
 // changed, and to release it then; the end of the process releases it, too.
-type Lock struct{ file *os.File }
+type Lock struct {
+	dir  string
+	file *flock.Flock
+}
 
-// Lock takes the lock, of which there is one a data directory; an *LockedError if another process has it.
+// Lock takes the lock, of which there is one a data directory; a [*LockedError] if another process has it.
 func (s *Store) Lock() (*Lock, error) {
 	if s.Dir == "" {
 		return &Lock{}, nil
 	}
-	file, err := os.OpenFile(filepath.Join(s.Dir, "arvel.lock"), os.O_RDWR|os.O_CREATE, 0o600)
+	file := flock.New(filepath.Join(s.Dir, lockFile), flock.SetFlag(os.O_RDWR|os.O_CREATE), flock.SetPermissions(0o600))
+	got, err := file.TryLock()
 	if err != nil {
 		return nil, fmt.Errorf("the data directory %s can't be written: %w", s.Dir, err)
 	}
-	if err := syscall.Flock(int(file.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
-		holder, _ := io.ReadAll(io.LimitReader(file, 200))
-		file.Close()
+	l := &Lock{s.Dir, file}
+	if !got {
+		holder, _ := os.ReadFile(l.holder())
 		return nil, &LockedError{s.Dir, strings.TrimSpace(string(holder))}
 	}
-	return &Lock{file}, nil
+	return l, nil
 }
+
+func (l *Lock) holder() string { return filepath.Join(l.dir, holderFile) }
 
 // Say notes what others are told who find the lock taken.
 func (l *Lock) Say(holder string) error {
 	if l.file == nil {
 		return nil
 	}
-	if err := l.file.Truncate(0); err != nil {
-		return err
-	}
-	_, err := l.file.WriteAt([]byte(holder), 0)
-	return err
+	return os.WriteFile(l.holder(), []byte(holder+"\n"), 0o600)
 }
 
 // Release gives the lock back.
 func (l *Lock) Release() {
-	if l.file != nil {
-		l.file.Close()
+	if l.file == nil {
+		return
 	}
+	if err := os.Remove(l.holder()); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		_ = os.Truncate(l.holder(), 0)
+	}
+	_ = l.file.Unlock() // which closing it at the end of the process does, too
 }

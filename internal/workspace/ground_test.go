@@ -8,7 +8,6 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
-	"syscall"
 	"testing"
 	"time"
 
@@ -394,23 +393,6 @@ func TestWhatBrokenReferencesMeanIsNotLonely(t *testing.T) {
 	p, err := b.PlanDeletion([]plan.Deletion{{Path: "old.html", Choice: plan.Leave}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"leek.png"}, p.Lonely)
-}
-
-func TestAPipeIsNamedInThePlanAndStays(t *testing.T) {
-	b := newBench(t, map[string]string{"index.html": `<a href="d/a.html">A</a>`, "d/a.html": "<p>"})
-	require.NoError(t, syscall.Mkfifo(filepath.Join(b.dir, "d/pipe"), 0o644))
-	moves := []plan.Move{{From: "d", To: "e"}}
-	p := b.planMoves(moves, plan.Options{})
-	var told []string
-	for _, one := range p.Notes {
-		told = append(told, one.Page)
-	}
-	assert.Contains(t, told, "d/pipe")
-	_, _, err := b.move(moves, plan.Options{})
-	require.NoError(t, err)
-	assert.Equal(t, "<p>", b.content("e/a.html"))
-	_, err = os.Lstat(filepath.Join(b.dir, "d/pipe"))
-	require.NoError(t, err)
 }
 
 // One number, one meaning: whoever counts what is broken comes to the same.

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -20,6 +21,33 @@ func (u *user) undoes(before map[string]string) {
 	u.press("button", "Undo")
 	u.reads("undone")
 	require.True(u, drive.Eventually(func() bool { return assert.ObjectsAreEqual(before, files(u.T, u.dir)) }))
+}
+
+// holds keeps the answers to requests of an address back that carry something out, until something is so.
+func (u *user) holds(address string, until func() bool) {
+	enable := proto.FetchEnable{Patterns: []*proto.FetchRequestPattern{{URLPattern: address, RequestStage: proto.FetchRequestStageResponse}}}
+	require.NoError(u, enable.Call(u.page))
+	go u.page.EachEvent(func(e *proto.FetchRequestPaused) {
+		go func() {
+			if strings.Contains(e.Request.PostData, `"carry":true`) {
+				drive.Eventually(until)
+			}
+			_ = proto.FetchContinueRequest{RequestID: e.RequestID}.Call(u.page)
+		}()
+	})()
+}
+
+// What a menu came to is said of what was asked for, even if the folder was read again before the answer is there.
+func TestAMenuSaysWhatItCameToWhateverIsReadMeanwhile(t *testing.T) {
+	u := sitDown(t)
+	u.press("link", "Pages")
+	u.choose("Pages", "Seed library")
+	u.press("button", "write")
+	u.press("button", "Menu")
+	u.reads("21 pages have one that differs")
+	u.holds("*/bring", func() bool { return contains(u.text(), "21 have it as it must be") })
+	u.press("button", "Bring it to 21 pages")
+	u.reads("It stands on 21 pages more now.")
 }
 
 func TestAMenuIsBroughtToOtherPages(t *testing.T) {

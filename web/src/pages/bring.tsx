@@ -39,8 +39,9 @@ export function BringForm({ page, selected }: Inner) {
     retry: false,
   });
   const bring = useMutation({
-    mutationFn: () => ask(true),
-    onSuccess: () => setSaid(`It stands on ${count(goes, "page")} more now. It can be undone in History.`),
+    mutationFn: (_pages: number) => ask(true),
+    // The folder may have been read again by now, so what is said is what was asked for.
+    onSuccess: (_, pages) => setSaid(`It stands on ${count(pages, "page")} more now. It can be undone in History.`),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
   if (error) return <Trouble error={error} />;
@@ -118,7 +119,7 @@ export function BringForm({ page, selected }: Inner) {
         </p>
       )}
       <div className="mt-2">
-        <Button disabled={goes === 0 || bring.isPending} onClick={() => bring.mutate()}>
+        <Button disabled={goes === 0 || bring.isPending} onClick={() => bring.mutate(goes)}>
           Bring it to {count(goes, "page")}
         </Button>
       </div>
