@@ -15,6 +15,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"arvel/internal/version"
 	"arvel/internal/workspace"
 )
 
@@ -84,9 +85,10 @@ func main() {
 		Short:         "Finds and repairs the broken links of a folder of pages",
 		SilenceUsage:  true,
 		SilenceErrors: true,
+		Version:       version.Number,
 	}
-	root.CompletionOptions.DisableDefaultCmd = true
-	root.AddCommand(checkCommand(), repairCommand(), moveCommand(), resolveCommand(), serveCommand(), demoCommand())
+	root.SetVersionTemplate("arvel {{.Version}}\n")
+	root.AddCommand(checkCommand(), repairCommand(), moveCommand(), resolveCommand(), serveCommand(), demoCommand(), versionCommand())
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	switch err := root.ExecuteContext(ctx); {

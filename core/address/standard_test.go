@@ -1,3 +1,5 @@
+//go:build !windows
+
 package address_test
 
 import (

@@ -413,6 +413,20 @@ func (f *Folder) OpenFile(p string) (*os.File, error) {
 // Root returns the folder for reading and writing. No path leads out of it.
 func (f *Folder) Root() *os.Root { return f.root }
 
+// ErrInterrupted is given by [Folder.Exchange] if somebody else wrote one of the files in the middle of it. Both are as they
+// were left.
+var ErrInterrupted = errors.New("written by somebody else in the meantime")
+
+// Rename renames a file; one that is at to already is replaced.
+func (f *Folder) Rename(from, to string) error {
+	return patiently(func() error { return f.root.Rename(filepath.FromSlash(from), filepath.FromSlash(to)) })
+}
+
+// Remove removes a file or an empty folder.
+func (f *Folder) Remove(p string) error {
+	return patiently(func() error { return f.root.Remove(filepath.FromSlash(p)) })
+}
+
 // Exists reports whether something is at p, be it a symbolic link that leads nowhere.
 func (f *Folder) Exists(p string) bool {
 	_, err := f.root.Lstat(filepath.FromSlash(p))

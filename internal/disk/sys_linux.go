@@ -16,6 +16,9 @@ var ErrUnsupported = errors.New("not supported here")
 // [ErrUnsupported] where the disk or the system can't.
 func (f *Folder) Exchange(a, b string) error { return renameWith(f.root, a, b, unix.RENAME_EXCHANGE) }
 
+// CompleteExchange does nothing: an exchange is one step here.
+func (f *Folder) CompleteExchange(string) error { return nil }
+
 // RenameToFree renames a file within its folder to a name that nothing has. It gives [fs.ErrExist] if something does, and
 // [ErrUnsupported] where the disk or the system can't tell in the same step.
 func (f *Folder) RenameToFree(from, to string) error {

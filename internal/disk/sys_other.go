@@ -1,4 +1,4 @@
-//go:build !linux
+//go:build !linux && !windows
 
 package disk
 
@@ -12,6 +12,9 @@ var ErrUnsupported = errors.New("not supported here")
 
 // Exchange swaps two files of one folder in a single step.
 func (*Folder) Exchange(_, _ string) error { return ErrUnsupported }
+
+// CompleteExchange does nothing.
+func (*Folder) CompleteExchange(string) error { return nil }
 
 // RenameToFree renames a file to a name that nothing has.
 func (*Folder) RenameToFree(_, _ string) error { return ErrUnsupported }

@@ -25,6 +25,12 @@ func (f *Folder) identity(_ string, info fs.FileInfo, _ bool) identity {
 // LinkCount returns how many names a file has on its disk.
 func LinkCount(info fs.FileInfo) uint64 { return uint64(info.Sys().(*syscall.Stat_t).Nlink) }
 
+// patiently does something that other programs may be in the way of for a moment, which they can't be here.
+func patiently(do func() error) error { return do() }
+
+// IsInUse reports whether an error says that another program has a file open, which keeps nobody from anything here.
+func IsInUse(error) bool { return false }
+
 // IsFull reports whether an error says that there is no room left on the disk.
 func IsFull(err error) bool { return errors.Is(err, syscall.ENOSPC) }
 

@@ -77,7 +77,7 @@ func (f files) removeEmptied(folders []string) (parents []string) {
 	for _, dir := range slices.Backward(folders) {
 		Step()
 		if f.IsFolder(dir) {
-			_ = f.Root().Remove(filepath.FromSlash(dir)) // fails if something is left in it
+			_ = f.Remove(dir) // fails if something is left in it
 		}
 		parents = append(parents, path.Dir(dir))
 	}
@@ -180,7 +180,7 @@ func (c *commit) replace(t *task) error {
 		if err = c.RenameToFree(beside, place); !errors.Is(err, disk.ErrUnsupported) {
 			return err
 		}
-		return c.Root().Rename(filepath.FromSlash(beside), filepath.FromSlash(place))
+		return c.Rename(beside, place)
 	case err != nil:
 		return err
 	case info.IsDir():
@@ -191,17 +191,20 @@ func (c *commit) replace(t *task) error {
 		}
 		return c.overwrite(beside, place)
 	}
-	if err := c.Exchange(beside, place); errors.Is(err, disk.ErrUnsupported) {
+	switch err := c.Exchange(beside, place); {
+	case errors.Is(err, disk.ErrInterrupted):
+		return errChanged
+	case errors.Is(err, disk.ErrUnsupported):
 		if !c.fits(place, place) {
 			return errChanged
 		}
-		return c.Root().Rename(filepath.FromSlash(beside), filepath.FromSlash(place))
-	} else if err != nil {
+		return c.Rename(beside, place)
+	case err != nil:
 		return err
 	}
 	Step()
 	if c.fits(place, beside) {
-		return c.Root().Remove(filepath.FromSlash(beside))
+		return c.Remove(beside)
 	}
 	err = c.Exchange(beside, place)
 	if err == nil && !c.Holds(beside, t.want.hash) {
@@ -217,7 +220,7 @@ const overSuffix = "-over"
 // overwrite writes the bytes of the file beside a place over those at the place. Cut short, it is completed by restoreSaves.
 func (f files) overwrite(beside, place string) error {
 	marked := beside + overSuffix
-	if err := f.Root().Rename(filepath.FromSlash(beside), filepath.FromSlash(marked)); err != nil {
+	if err := f.Rename(beside, marked); err != nil {
 		return err
 	}
 	Step()
@@ -235,12 +238,12 @@ func (f files) overwrite(beside, place string) error {
 	if err != nil {
 		return err
 	}
-	return f.Root().Remove(filepath.FromSlash(marked))
+	return f.Remove(marked)
 }
 
 // remove removes the file at a place. If it may not be, it is as it was and the error is errChanged.
 func (c *commit) remove(place, aside string) error {
-	if err := c.Root().Rename(filepath.FromSlash(place), filepath.FromSlash(aside)); errors.Is(err, fs.ErrNotExist) {
+	if err := c.Rename(place, aside); errors.Is(err, fs.ErrNotExist) {
 		return errChanged
 	} else if err != nil {
 		return err
@@ -250,11 +253,11 @@ func (c *commit) remove(place, aside string) error {
 		err := c.RenameToFree(aside, place)
 		switch {
 		case errors.Is(err, disk.ErrUnsupported):
-			err = c.Root().Rename(filepath.FromSlash(aside), filepath.FromSlash(place))
+			err = c.Rename(aside, place)
 		case errors.Is(err, fs.ErrExist): // it was saved once more, which is the version that counts
-			err = c.Root().Remove(filepath.FromSlash(aside))
+			err = c.Remove(aside)
 		}
 		return cmp.Or(err, errChanged)
 	}
-	return c.Root().Remove(filepath.FromSlash(aside))
+	return c.Remove(aside)
 }

@@ -32,6 +32,8 @@ func (e *WriteError) Error() string {
 	switch {
 	case disk.IsFull(e.Err):
 		why = "the disk is full"
+	case disk.IsInUse(e.Err):
+		why = "another program has it open"
 	case errors.Is(e.Err, fs.ErrPermission):
 		why = "your account has no permission to change it"
 	case errors.Is(e.Err, errReadOnly):

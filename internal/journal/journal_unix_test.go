@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"arvel/core/change"
+	"arvel/internal/disk"
 	"arvel/internal/journal"
 )
 
@@ -114,4 +115,54 @@ func TestAPipeIsNeverDeleted(t *testing.T) {
 	dir := lay(t, nil)
 	require.NoError(t, syscall.Mkfifo(filepath.Join(dir, "pipe.html"), 0o644))
 	assert.Error(t, apply(open(t, dir), change.Set{Files: []change.File{{Kind: change.Deleted, Path: "pipe.html"}}}, &notes{}))
+}
+
+// Nothing is written into a folder that is not the one that was opened.
+func TestAFolderThatIsReplacedIsLeftAlone(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one"})
+	f := open(t, dir)
+	require.NoError(t, f.Present())
+	require.NoError(t, os.Rename(dir, dir+"-away"))
+	t.Cleanup(func() { os.RemoveAll(dir + "-away") })
+	var missing *disk.MissingError
+	set := change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), {Kind: change.Made, Path: "new.html", Content: []byte("n")}}}
+	require.ErrorAs(t, apply(f, set, &notes{}), &missing)
+	assert.False(t, missing.Replaced)
+	require.NoError(t, os.Mkdir(dir, 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "a.html"), []byte("one"), 0o644))
+	require.ErrorAs(t, apply(f, set, &notes{}), &missing)
+	assert.True(t, missing.Replaced)
+	assert.Equal(t, []string{"one", "one"}, []string{content(t, dir, "a.html"), content(t, dir+"-away", "a.html")})
+	assert.NoFileExists(t, filepath.Join(dir, "new.html"))
+	require.NoError(t, os.RemoveAll(dir))
+	require.NoError(t, os.Rename(dir+"-away", dir))
+	require.NoError(t, f.Present())
+	require.NoError(t, apply(f, set, &notes{}))
+}
+
+func TestNothingIsWrittenThroughALinkThatLeadsOut(t *testing.T) {
+	outside := lay(t, map[string]string{"secret.html": "secret"})
+	dir := lay(t, map[string]string{"index.html": ""})
+	require.NoError(t, os.Symlink(filepath.Join(outside, "secret.html"), filepath.Join(dir, "leak.html")))
+	set := change.Set{Files: []change.File{{Path: "leak.html", Before: change.HashOf([]byte("secret"))}}}
+	assert.Error(t, apply(open(t, dir), set, &notes{}))
+}
+
+func TestApplyWritesTheBytesAndKeepsTheRest(t *testing.T) {
+	dir := lay(t, map[string]string{"a.html": "one", "b/c.html": "two"})
+	require.NoError(t, os.Chmod(filepath.Join(dir, "a.html"), 0o640))
+	require.NoError(t, os.Symlink("b/c.html", filepath.Join(dir, "link.html")))
+	var n notes
+	require.NoError(t, apply(open(t, dir), change.Set{Files: []change.File{edit("a.html", "one", 0, "O"), edit("link.html", "two", 2, "OO")}}, &n))
+	assert.Equal(t, []string{"begin", "done"}, n.said)
+	assert.Equal(t, []string{"One", "twOO"}, []string{content(t, dir, "a.html"), content(t, dir, "b/c.html")})
+	info, err := os.Lstat(filepath.Join(dir, "a.html"))
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o640), info.Mode().Perm())
+	info, err = os.Lstat(filepath.Join(dir, "link.html"))
+	require.NoError(t, err)
+	assert.NotZero(t, info.Mode()&os.ModeSymlink, "a link stays a link")
+	left, err := filepath.Glob(filepath.Join(dir, ".arvel-*"))
+	require.NoError(t, err)
+	assert.Empty(t, left)
 }

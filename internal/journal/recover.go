@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
-	"path/filepath"
 	"slices"
 	"strings"
 
@@ -40,18 +39,18 @@ func (f files) restoreSaves(record *change.Record, all tasks) error {
 	for i := range record.Files {
 		for _, forward := range []bool{true, false} {
 			c := f.task(record, i, forward)
-			if err := f.completeOverwrite(c); err != nil {
+			if err := f.complete(c); err != nil {
 				return &WriteError{c.want.path, err}
 			}
 			if c.want.path != "" && f.Holds(c.want.path, c.want.hash) && f.Exists(c.beside) && !ours(c.beside, c) && !f.holdsAny(c.beside, all.belongs[site.Fold(c.want.path)]) {
 				// Both were exchanged, and what was there before is an author's save. (What is half written is beside a
 				// file that was not exchanged yet.)
-				if err := f.Root().Rename(filepath.FromSlash(c.beside), filepath.FromSlash(c.want.path)); err != nil {
+				if err := f.Rename(c.beside, c.want.path); err != nil {
 					return &WriteError{c.want.path, err}
 				}
 			}
 			if c.aside != "" && f.Exists(c.aside) && !ours(c.aside, c) && !f.Exists(c.have.path) {
-				if err := f.Root().Rename(filepath.FromSlash(c.aside), filepath.FromSlash(c.have.path)); err != nil {
+				if err := f.Rename(c.aside, c.have.path); err != nil {
 					return &WriteError{c.have.path, err}
 				}
 			}
@@ -60,10 +59,21 @@ func (f files) restoreSaves(record *change.Record, all tasks) error {
 	return nil
 }
 
+// complete completes an exchange or an overwriting that was cut short.
+func (f files) complete(c *task) error {
+	if c.beside == "" {
+		return nil
+	}
+	if err := f.CompleteExchange(c.beside); err != nil {
+		return err
+	}
+	return f.completeOverwrite(c)
+}
+
 // completeOverwrite completes a cut-short [files.overwrite], unless somebody else wrote to the place since.
 func (f files) completeOverwrite(c *task) error {
 	marked := c.beside + overSuffix
-	if c.beside == "" || !f.Holds(marked, c.want.hash) {
+	if !f.Holds(marked, c.want.hash) {
 		return nil
 	}
 	whole, err := f.Read(marked)
@@ -118,7 +128,7 @@ func (f files) keepStranded(stranded []*task) error {
 			for n := 2; f.Exists(free); n++ {
 				free = fmt.Sprintf("%s-kept-%d%s", strings.TrimSuffix(c.want.path, ext), n, ext)
 			}
-			if err := f.Root().Rename(filepath.FromSlash(p), filepath.FromSlash(free)); err != nil {
+			if err := f.Rename(p, free); err != nil {
 				return &WriteError{free, err}
 			}
 		}
@@ -138,7 +148,7 @@ func (f files) removeLeftovers(record *change.Record) error {
 				return err
 			}
 			for _, l := range left {
-				if err := f.Root().Remove(filepath.FromSlash(l)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+				if err := f.Remove(l); err != nil && !errors.Is(err, fs.ErrNotExist) {
 					return err
 				}
 			}

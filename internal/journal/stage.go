@@ -42,9 +42,9 @@ func (f files) stageOne(c *task, fresh bool) error {
 		from = f.source(c)
 	}
 	if c.onlyMoves() {
-		err := f.Root().Rename(filepath.FromSlash(from), filepath.FromSlash(c.beside))
+		err := f.Rename(from, c.beside)
 		if err == nil && fresh && !f.isLink(c.beside) && !f.Holds(c.beside, c.have.hash) {
-			err = cmp.Or(f.Root().Rename(filepath.FromSlash(c.beside), filepath.FromSlash(from)), errChanged)
+			err = cmp.Or(f.Rename(c.beside, from), errChanged)
 		}
 		return err
 	}
@@ -88,7 +88,7 @@ func (f files) write(c *task, from string, b []byte) (err error) {
 	defer func() {
 		if err != nil {
 			file.Close()
-			f.Root().Remove(filepath.FromSlash(c.beside))
+			f.Remove(c.beside)
 		}
 	}()
 	if _, err = file.Write(b); err != nil {

@@ -80,11 +80,7 @@ func ownerOnly(dir string) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return fmt.Errorf("the data directory %s can't be made: %w", dir, err)
 	}
-	info, err := os.Stat(dir)
-	if err == nil && info.Mode().Perm()&0o077 != 0 {
-		err = os.Chmod(dir, 0o700)
-	}
-	if err != nil {
+	if err := closeToOthers(dir, 0o700); err != nil {
 		return fmt.Errorf("the data directory %s can't be closed to other accounts: %w", dir, err)
 	}
 	db := filepath.Join(dir, fileName)
@@ -94,10 +90,8 @@ func ownerOnly(dir string) error {
 	}
 	file.Close()
 	for _, name := range files(dir) {
-		if info, err := os.Stat(name); err == nil && info.Mode().Perm()&0o077 != 0 {
-			if err := os.Chmod(name, 0o600); err != nil {
-				return fmt.Errorf("%s can't be closed to other accounts: %w", name, err)
-			}
+		if err := closeToOthers(name, 0o600); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return fmt.Errorf("%s can't be closed to other accounts: %w", name, err)
 		}
 	}
 	return nil

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"runtime"
 	"sync"
 	"testing"
 
@@ -25,7 +26,11 @@ func open(t *testing.T, dir string) *store.Store {
 }
 
 func TestTwoProgramsOnOneDataDirectory(t *testing.T) {
-	dir := filepath.Join(t.TempDir(), "a #?% b")
+	name := "a #?% b"
+	if runtime.GOOS == "windows" {
+		name = "a #% b"
+	}
+	dir := filepath.Join(t.TempDir(), name)
 	var wait sync.WaitGroup
 	stores := make([]*store.Store, 4)
 	for i := range stores {

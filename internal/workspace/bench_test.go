@@ -248,19 +248,6 @@ func TestBadFilesAreToldAndHangNothing(t *testing.T) {
 	assert.Equal(t, 1_000_001, b.View().Report.Counts.Sound)
 }
 
-func TestAFolderThatVanishesIsToldAndMayComeBack(t *testing.T) {
-	b := newBench(t, small)
-	require.NoError(t, os.Rename(b.dir, b.dir+"-away"))
-	t.Cleanup(func() { os.Rename(b.dir+"-away", b.dir) })
-	err := b.Read(t.Context())
-	assert.ErrorContains(t, err, "moved, renamed or deleted")
-	assert.Error(t, b.Problem())
-	assert.NotNil(t, b.View(), "what was read is still shown")
-	require.NoError(t, os.Rename(b.dir+"-away", b.dir))
-	require.NoError(t, b.Read(t.Context()))
-	assert.NoError(t, b.Problem())
-}
-
 func TestAChangeThatWasCutShortIsCompletedAtTheNextStart(t *testing.T) {
 	b := newBench(t, small)
 	key, _, _ := b.key("index.html")

@@ -3,7 +3,6 @@ package e2e
 import (
 	"fmt"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"strings"
 	"syscall"
@@ -192,7 +191,7 @@ func TestTheFrameFitsASmallWindow(t *testing.T) {
 // What check counts in the demo folder is what the band, the Overview and Repairs count.
 func TestTheViewsCountWhatCheckCounts(t *testing.T) {
 	u := sitDown(t)
-	counts := check(t, u.dir).Counts
+	counts := drive.Check(t, u.dir).Counts
 	for _, path := range []string{"pages", "overview", "repairs", "hosting"} {
 		u.open("folder/1/" + path)
 		for _, state := range []string{"broken", "fragile", "unchecked", "sound"} {
@@ -278,12 +277,12 @@ func TestHeadlessCommandsAreOnFirmGround(t *testing.T) {
 		{2, "say which folder", []string{"check", ""}},
 		{1, "1 reference repaired", []string{"repair", dir, "--data", data, "--accept-unread"}},
 	} {
-		out, err := arvel(c.args...)
-		assert.Equal(t, c.code, exitCode(err), "%s: %s", strings.Join(c.args, " "), out)
+		out, err := drive.Run(c.args...)
+		assert.Equal(t, c.code, drive.ExitCode(err), "%s: %s", strings.Join(c.args, " "), out)
 		assert.Contains(t, out, c.says)
 		assert.NotContains(t, out, "\x1b", "nothing that a terminal would obey")
 	}
-	out, _ := arvel("check", dir, "--forget", "--accept-unread", "--format", "csv")
+	out, _ := drive.Run("check", dir, "--forget", "--accept-unread", "--format", "csv")
 	assert.Contains(t, out, ",'=cmd|x,", "a spreadsheet takes it for a text")
 
 	require.NoError(t, os.Remove(filepath.Join(dir, "huge.html")))
@@ -292,7 +291,7 @@ func TestHeadlessCommandsAreOnFirmGround(t *testing.T) {
 	}
 	ended := 0
 	for wait := 3 * time.Millisecond; ended < 2; wait = wait * 3 / 2 {
-		cmd := exec.Command(filepath.Join(drive.Root(), "bin", "arvel"), "move", dir, "old", "new", "--data", data, "--forget")
+		cmd := drive.Command("move", dir, "old", "new", "--data", data, "--forget")
 		require.NoError(t, cmd.Start())
 		time.Sleep(wait) // the process is killed at some moment of its work
 		if cmd.Process.Signal(syscall.SIGKILL) != nil {
@@ -301,7 +300,7 @@ func TestHeadlessCommandsAreOnFirmGround(t *testing.T) {
 		if cmd.Wait() == nil {
 			ended++
 		}
-		_, _ = arvel("move", dir, "index.html", "index.html", "--data", data) // any command that may change files recovers
+		_, _ = drive.Run("move", dir, "index.html", "index.html", "--data", data) // any command that may change files recovers
 		seen := 0
 		for _, at := range []string{"old", "new"} {
 			list, err := filepath.Glob(filepath.Join(dir, at, "p*.html"))
@@ -316,7 +315,7 @@ func TestHeadlessCommandsAreOnFirmGround(t *testing.T) {
 		}
 		require.Equal(t, 1, seen)
 		if _, err := os.Stat(filepath.Join(dir, "new")); err == nil {
-			_, _ = arvel("move", dir, "new", "old", "--data", data, "--forget")
+			_, _ = drive.Run("move", dir, "new", "old", "--data", data, "--forget")
 		}
 		if wait > 2*time.Second {
 			break
@@ -331,17 +330,17 @@ func TestOnlyOneProcessChangesFiles(t *testing.T) {
 		files[fmt.Sprintf("p%04d.html", i)] = `<title>x</title><a href="P0000.html">x</a>`
 	}
 	u := own(t, files, "folder/1/overview")
-	out, err := arvel("repair", u.dir, "--data", u.data)
-	assert.Equal(t, 2, exitCode(err))
+	out, err := drive.Run("repair", u.dir, "--data", u.data)
+	assert.Equal(t, 2, drive.ExitCode(err))
 	assert.Contains(t, out, "already works on the data directory")
 	require.NoError(t, u.Stop())
 
-	cmd := exec.Command(filepath.Join(drive.Root(), "bin", "arvel"), "repair", u.dir, "--data", u.data)
+	cmd := drive.Command("repair", u.dir, "--data", u.data)
 	require.NoError(t, cmd.Start())
 	require.True(t, drive.Eventually(func() bool { return u.file("p0000.html") != files["p0000.html"] }), "it has begun")
 	_ = cmd.Process.Signal(os.Interrupt)
 	_ = cmd.Wait()
-	_, _ = arvel("repair", u.dir, "--data", u.data) // takes back or ends what was begun
+	_, _ = drive.Run("repair", u.dir, "--data", u.data) // takes back or ends what was begun
 	whole := map[string]int{}
 	for i := range 1500 {
 		whole[u.file(fmt.Sprintf("p%04d.html", i))]++

@@ -186,11 +186,11 @@ func TestTheLossOfTheServerIsShownAndMendsItself(t *testing.T) {
 
 func TestTwoArvelsOnOneDataDirectory(t *testing.T) {
 	u := sitDown(t)
-	out, err := arvel("serve", u.dir, "--port", "0", "--data", u.data)
-	assert.Equal(t, 2, exitCode(err))
+	out, err := drive.Run("serve", u.dir, "--port", "0", "--data", u.data)
+	assert.Equal(t, 2, drive.ExitCode(err))
 	assert.Contains(t, out, "Arvel already works on the data directory "+u.data+", at "+u.Address)
-	out, err = arvel("check", u.dir, "--data", u.data)
-	assert.Equal(t, 1, exitCode(err), "a check beside it works: %s", out)
+	out, err = drive.Run("check", u.dir, "--data", u.data)
+	assert.Equal(t, 1, drive.ExitCode(err), "a check beside it works: %s", out)
 }
 
 func TestWhatIsLeftOutCanBeSet(t *testing.T) {

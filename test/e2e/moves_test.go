@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"os"
-	"os/exec"
 	"path/filepath"
 	"testing"
 
@@ -11,7 +10,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"arvel/demo"
 	"arvel/test/drive"
 )
 
@@ -40,7 +38,7 @@ func (u *user) drag(words, onto string) {
 
 func TestPagesAreMovedAndEverythingFollows(t *testing.T) {
 	u := sitDown(t)
-	before := files(t, u.dir)
+	before := drive.Files(t, u.dir)
 	u.press("link", "Moves")
 	u.press("button", "New folder")
 	u.see("textbox", "Name of the new folder").MustInput("club").MustType(input.Enter)
@@ -69,7 +67,7 @@ func TestPagesAreMovedAndEverythingFollows(t *testing.T) {
 	u.press("link", "History")
 	u.press("button", "Undo")
 	u.reads("undone")
-	assert.Equal(t, before, files(t, u.dir))
+	assert.Equal(t, before, drive.Files(t, u.dir))
 }
 
 func TestAMoveMadeElsewhereIsNoticed(t *testing.T) {
@@ -112,36 +110,4 @@ func TestRenamedByKeyboardAlone(t *testing.T) {
 		_, err := os.Stat(filepath.Join(u.dir, "catalogue", "tomatoes.htm"))
 		return err == nil
 	}))
-}
-
-func TestMoveWithoutAScreen(t *testing.T) {
-	dir, data := filepath.Join(t.TempDir(), "seed-library"), t.TempDir()
-	require.NoError(t, demo.CopyTo(dir))
-	before := files(t, dir)
-	out, err := arvel("move", dir, "guides", "manual/growing", "visit.html", "forms/", "--data", data)
-	assert.Equal(t, 1, exitCode(err), "what was broken still is")
-	assert.Regexp(t, `^5 files moved, \d+ references rewritten on \d+ pages\n`, out)
-	assert.Contains(t, files(t, dir)["index.html"], `href="manual/growing/sowing.html#beans"`)
-	was := check(t, dir).Counts["broken"]
-	_, err = arvel("move", dir, "manual/growing", "guides", "forms/visit.html", ".", "--data", data)
-	assert.Equal(t, 2, exitCode(err), "a dot is no name")
-	_, err = arvel("move", dir, "manual/growing", "guides", "forms/visit.html", "visit.html", "--data", data)
-	assert.Equal(t, 1, exitCode(err))
-	assert.Equal(t, before, files(t, dir), "there and back are the same bytes")
-	assert.Equal(t, was, check(t, dir).Counts["broken"])
-
-	for says, args := range map[string][]string{
-		"is there already":   {"move", dir, "visit.html", "index.html", "--data", data},
-		"There is no `none`": {"move", dir, "none", "x", "--data", data},
-		"pairs of what":      {"move", dir, "visit.html", "--data", data},
-	} {
-		out, err := arvel(args...)
-		assert.Equal(t, 2, exitCode(err))
-		assert.Contains(t, out, says)
-	}
-	diff, err := exec.Command(filepath.Join(drive.Root(), "bin", "arvel"), "move", dir, "visit.html", "forms/visit.html", "--diff", "--leave-page", "--data", data).Output()
-	assert.Equal(t, 1, exitCode(err))
-	assert.Contains(t, string(diff), "rename from visit.html\nrename to forms/visit.html\n")
-	assert.Contains(t, string(diff), `+<meta http-equiv="refresh" content="0; url=forms/visit.html">`)
-	assert.Equal(t, before, files(t, dir), "--diff changes nothing")
 }

@@ -211,7 +211,7 @@ func TestTheBrowserLandsOnTheSameAfterMovesInRealFolders(t *testing.T) {
 			require.NoError(t, err)
 			_, err = w.Apply(t.Context(), &undo.Plan)
 			require.NoError(t, err)
-			assert.Equal(t, files(t, before.dir), files(t, dir), "undone to the byte")
+			assert.Equal(t, drive.Files(t, before.dir), drive.Files(t, dir), "undone to the byte")
 		})
 	}
 }

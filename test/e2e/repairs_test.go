@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"os"
-	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -11,7 +10,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"arvel/demo"
 	"arvel/test/drive"
 )
 
@@ -47,7 +45,7 @@ func TestAllThatIsCertainByKeyboard(t *testing.T) {
 	u.page.Keyboard.MustType(input.KeyC)
 	u.reads("fragile. It can be undone in History")
 	assert.NotContains(t, u.file("guides/sowing.html"), "../image/")
-	c := check(t, u.dir)
+	c := drive.Check(t, u.dir)
 	for _, f := range c.Findings {
 		for _, r := range f.Repairs {
 			assert.False(t, f.State == "broken" && r.Certainty == "certain", "%s on %s is left", f.Written, f.Page)
@@ -69,52 +67,4 @@ func TestASaveElsewhereWithdrawsARepair(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(u.dir, "catalogue/squash.html"), []byte(page), 0o644))
 	require.True(t, drive.Eventually(func() bool { return !contains(u.text(), "notes/no_dig.html") }), u.text())
 	u.reads("catalogue/squash.html changed: 1 broken one mended")
-}
-
-func TestRepairWithoutAScreen(t *testing.T) {
-	dir, data := filepath.Join(t.TempDir(), "seed-library"), t.TempDir()
-	require.NoError(t, demo.CopyTo(dir))
-	whole := files(t, dir)
-	out, err := exec.Command(filepath.Join(drive.Root(), "bin", "arvel"), "repair", dir, "--data", data, "--diff").Output()
-	assert.Equal(t, 1, exitCode(err), "something is left")
-	assert.Equal(t, whole, files(t, dir), "--diff changes nothing")
-	said, err := arvel("repair", dir, "--data", data)
-	assert.Equal(t, 1, exitCode(err))
-	assert.Regexp(t, `^\d+ references repaired in \d+ files; broken \d+, was \d+; fragile \d+, was \d+\n$`, said)
-	repaired := files(t, dir)
-
-	// The diff is what was done.
-	other := filepath.Join(t.TempDir(), "seed-library")
-	require.NoError(t, demo.CopyTo(other))
-	apply := exec.Command("git", "apply", "--whitespace=nowarn", "-")
-	apply.Dir, apply.Stdin = other, strings.NewReader(string(out))
-	applied, err := apply.CombinedOutput()
-	require.NoError(t, err, "%s", applied)
-	assert.Equal(t, repaired, files(t, other))
-
-	_, err = arvel("repair", dir, "--data", data, "--certainty", "moon")
-	assert.Equal(t, 2, exitCode(err))
-	out, err = exec.Command(filepath.Join(drive.Root(), "bin", "arvel"), "repair", dir, "--data", data).CombinedOutput()
-	assert.Equal(t, 1, exitCode(err))
-	assert.Contains(t, string(out), "nothing to repair with that certainty")
-}
-
-func files(t *testing.T, dir string) map[string]string {
-	t.Helper()
-	out := map[string]string{}
-	require.NoError(t, filepath.WalkDir(dir, func(p string, e os.DirEntry, err error) error {
-		if err != nil || e.IsDir() {
-			return err
-		}
-		b, err := os.ReadFile(p)
-		if e.Type()&os.ModeSymlink != 0 {
-			var to string
-			to, err = os.Readlink(p)
-			b = []byte(to)
-		}
-		rel, _ := filepath.Rel(dir, p)
-		out[filepath.ToSlash(rel)] = string(b)
-		return err
-	}))
-	return out
 }

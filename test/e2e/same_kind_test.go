@@ -20,7 +20,7 @@ func (u *user) undoes(before map[string]string) {
 	u.press("link", "History")
 	u.press("button", "Undo")
 	u.reads("undone")
-	require.True(u, drive.Eventually(func() bool { return assert.ObjectsAreEqual(before, files(u.T, u.dir)) }))
+	require.True(u, drive.Eventually(func() bool { return assert.ObjectsAreEqual(before, drive.Files(u.T, u.dir)) }))
 }
 
 // holds keeps the answers to requests of an address back that carry something out, until something is so.
@@ -52,7 +52,7 @@ func TestAMenuSaysWhatItCameToWhateverIsReadMeanwhile(t *testing.T) {
 
 func TestAMenuIsBroughtToOtherPages(t *testing.T) {
 	u := sitDown(t)
-	before := files(t, u.dir)
+	before := drive.Files(t, u.dir)
 	u.press("link", "Pages")
 	u.choose("Pages", "Seed library")
 	u.press("button", "write")
@@ -62,7 +62,7 @@ func TestAMenuIsBroughtToOtherPages(t *testing.T) {
 	u.page.MustElementR(`[aria-label="Where it goes"] button`, "guides/sowing.html").MustClick()
 	u.reads(`+  <a href="../borrow.html">Borrow and return</a>`)
 	u.see("checkbox", "Bring it to borrow.html").MustClick()
-	assert.Equal(t, before, files(t, u.dir), "it is shown before it is written")
+	assert.Equal(t, before, drive.Files(t, u.dir), "it is shown before it is written")
 	u.press("button", "Bring it to 20 pages")
 	u.reads("It stands on 20 pages more now.")
 	assert.Equal(t, before["borrow.html"], u.file("borrow.html"))
@@ -77,7 +77,7 @@ func TestAMenuIsBroughtToOtherPages(t *testing.T) {
 
 func TestFilesAreDeletedWithAChoiceForWhatLeadsThere(t *testing.T) {
 	u := sitDown(t)
-	before := files(t, u.dir)
+	before := drive.Files(t, u.dir)
 	u.press("link", "Moves")
 	u.tick("Choose borrow.html")
 	u.tick("Choose events.html")
@@ -90,7 +90,7 @@ func TestFilesAreDeletedWithAChoiceForWhatLeadsThere(t *testing.T) {
 	u.types("visit us")
 	u.press("button", "Visit us visit.html")
 	u.reads("../visit.html")
-	assert.Equal(t, before, files(t, u.dir), "nothing happens before it is said")
+	assert.Equal(t, before, drive.Files(t, u.dir), "nothing happens before it is said")
 	u.press("button", "Delete all 2")
 	u.reads("2 files deleted.")
 	assert.NoFileExists(t, filepath.Join(u.dir, "borrow.html"))
@@ -135,7 +135,7 @@ func TestAllNamesThatBreakTheRulesAreBetteredAsOnePlan(t *testing.T) {
 	u.reads("Our Notes/")
 	u.press("button", "Follow notes")
 	u.reads("The references follow.")
-	before := files(t, u.dir)
+	before := drive.Files(t, u.dir)
 	u.press("button", "Plan better names for all 4")
 	u.see("textbox", "Where Our Notes moves to")
 	u.press("button", "Move them")
@@ -161,7 +161,7 @@ func TestANewFoldersNameIsCheckedAsItIsTyped(t *testing.T) {
 
 func TestAnIdIsRenamedWithAllThatRefersToIt(t *testing.T) {
 	u := sitDown(t)
-	before := files(t, u.dir)
+	before := drive.Files(t, u.dir)
 	u.press("link", "Anchors")
 	u.choose("Pages", "Sowing by the moon")
 	u.choose("Headings and ids", "#beans")

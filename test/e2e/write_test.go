@@ -302,7 +302,7 @@ func TestASiteIsWrittenFromAnEmptyFolder(t *testing.T) {
 	u.open("folder/1/pages?page=index.html")
 	u.reads("tried")
 
-	assert.Equal(t, 0, check(t, u.dir).Counts["broken"])
+	assert.Equal(t, 0, drive.Check(t, u.dir).Counts["broken"])
 	everyLinkIsFollowed(t, u.dir)
 }
 
