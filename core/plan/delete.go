@@ -244,3 +244,10 @@ func (r *remover) lonely(gone []int32, meant map[string]bool) {
 	}
 	slices.Sort(r.Lonely)
 }
+
+// Deleted is a file that a plan deletes.
+type Deleted struct {
+	Path string
+	// From is how many references of the files that stay lead to it.
+	From int
+}

@@ -297,7 +297,7 @@ func (p *Planner) fromOrigin(c *audit.Case, s *suggestions) {
 		certainty, why = Certain, "all of this page’s failing references land when read from "+place(o.dir)
 	}
 	s.cause = Key{moved, c.File.Path, ""}
-	p.suggest(c, s, p.snapshot.Files[l.File].Path, certainty, 120, why)
+	p.suggest(c, s, p.snapshot.Files[l.File].Path, certainty, ofOrigin, why)
 	s.cause = Key{}
 }
 
@@ -334,7 +334,7 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 		if d.Copies > 1 {
 			certainty = Likely
 		}
-		p.suggest(c, s, d.To, certainty, 110, why)
+		p.suggest(c, s, d.To, certainty, ofMovedFile, why)
 		s.cause = Key{}
 		return true
 	}
@@ -347,13 +347,13 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 		}
 		file := p.snapshot.Files[to].Path
 		s.cause = Key{moved, file, ""}
-		p.suggest(c, s, file, certainty, 105, phrase.Mono(file)+" seems to have been moved from there")
+		p.suggest(c, s, file, certainty, ofLeftBehind, phrase.Mono(file)+" seems to have been moved from there")
 		s.cause = Key{}
 		return false
 	}
 	if from, to, ok := p.movedFolder(wanted); ok {
 		s.cause = Key{folderCalled, from, to}
-		p.suggest(c, s, to+strings.TrimPrefix(wanted, from), Certain, 108, "the folder "+phrase.Mono(from+"/")+" is "+phrase.Mono(to+"/")+" now")
+		p.suggest(c, s, to+strings.TrimPrefix(wanted, from), Certain, ofMovedFolder, "the folder "+phrase.Mono(from+"/")+" is "+phrase.Mono(to+"/")+" now")
 		s.cause = Key{}
 		return true
 	}

@@ -33,28 +33,28 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 	}
 	plain := distance.Plain(strings.TrimPrefix(wanted, "#"))
 	for _, id := range ids.Fold(wanted) {
-		add(id, Certain, 100, "the id differs in letter case alone")
+		add(id, Certain, sameLetters, "the id differs in letter case alone")
 	}
 	for _, id := range ids.Plain(wanted) {
 		if !strings.EqualFold(id, wanted) {
-			add(id, Certain, 90, "the id "+phrase.Mono(id)+" differs only in what is between its words")
+			add(id, Certain, sameInWords, "the id "+phrase.Mono(id)+" differs only in what is between its words")
 		}
 	}
 	for _, h := range p.headings(page)[plain] {
 		if h.ID != "" && h.ID != wanted && plain != "" {
-			add(h.ID, Likely, 70, "it is the id of the heading “"+h.Text+"”")
+			add(h.ID, Likely, sameHeading, "it is the id of the heading “"+h.Text+"”")
 		}
 	}
 	if len(wanted) > 3 {
 		for _, id := range ids.OneAway(wanted) {
 			if digitsDiffer(id, wanted) {
-				add(id, Possible, 20, "the id "+phrase.Mono(id)+" is one digit away")
+				add(id, Possible, digitOfID, "the id "+phrase.Mono(id)+" is one digit away")
 			} else {
 				certainty, why := Likely, "the id "+phrase.Mono(id)+" is one letter away"
 				if p.headed(page, id, c.Ref.Text) {
 					certainty, why = Certain, why+", and its heading is what the link says"
 				}
-				add(id, certainty, 80, why)
+				add(id, certainty, oneLetterAway, why)
 			}
 		}
 	}
@@ -131,7 +131,7 @@ func (p *Planner) fragmentElsewhere(c *audit.Case, s *suggestions, wanted string
 	}
 	for _, q := range found {
 		value := p.snapshot.Place.Rewrite(c.Value, c.Start(), q)
-		s.add(suggestion{value: value, target: q, certainty: Possible, weight: 30, why: "an element with that id is on " + phrase.Mono(q)})
+		s.add(suggestion{value: value, target: q, certainty: Possible, weight: idElsewhere, why: "an element with that id is on " + phrase.Mono(q)})
 	}
 }
 
@@ -144,13 +144,13 @@ func (p *Planner) missingScheme(c *audit.Case, s *suggestions) {
 			value = strings.TrimPrefix(mended, scheme)
 		}
 	}
-	s.add(suggestion{value: scheme + value, target: "", certainty: Certain, weight: 100, why: "it is " + what + ", and no file in the folder has such a name"})
+	s.add(suggestion{value: scheme + value, target: "", certainty: Certain, weight: sameLetters, why: "it is " + what + ", and no file in the folder has such a name"})
 }
 
 // malformedEmail mends what can be mended without guessing.
 func (p *Planner) malformedEmail(c *audit.Case, s *suggestions) {
 	if mended, ok := mailbox.Mend(c.Value); ok {
-		s.add(suggestion{value: mended, target: "", certainty: Certain, weight: 100, why: "a mail program then reads it as it was meant"})
+		s.add(suggestion{value: mended, target: "", certainty: Certain, weight: sameLetters, why: "a mail program then reads it as it was meant"})
 	}
 }
 
@@ -182,7 +182,7 @@ func (p *Planner) diskPath(c *audit.Case, s *suggestions) {
 			certainty, why = Certain, "it is the only "+phrase.Mono(name)+" in the folder"
 		}
 		value := address.Relative(c.Start(), q) + query + fragment
-		s.add(suggestion{value: value, target: q, certainty: certainty, weight: 50, why: why})
+		s.add(suggestion{value: value, target: q, certainty: certainty, weight: endOfPath, why: why})
 	}
 }
 
@@ -201,18 +201,18 @@ func (p *Planner) noDestination(c *audit.Case, s *suggestions) {
 		return
 	}
 	if mailbox.IsAddress(c.Ref.Text) {
-		s.add(suggestion{value: "mailto:" + c.Ref.Text, target: "", certainty: Likely, weight: 60, why: "the link's words are an e-mail address"})
+		s.add(suggestion{value: "mailto:" + c.Ref.Text, target: "", certainty: Likely, weight: sameLanding, why: "the link's words are an e-mail address"})
 		return
 	}
 	plain := distance.Plain(c.Ref.Text)
 	for i := range c.File.Doc.Headings {
 		if h := &c.File.Doc.Headings[i]; h.ID != "" && distance.Plain(h.Text) == plain {
-			s.add(suggestion{value: "#" + address.EscapeFragment(h.ID), target: c.File.Path, certainty: Likely, weight: 50, why: "a heading on this page has the link's words"})
+			s.add(suggestion{value: "#" + address.EscapeFragment(h.ID), target: c.File.Path, certainty: Likely, weight: endOfPath, why: "a heading on this page has the link's words"})
 		}
 	}
 	for _, q := range p.names.byTitle(c.Ref.Text) {
 		value := address.Relative(c.Start(), q)
-		s.add(suggestion{value: value, target: q, certainty: Likely, weight: 40, why: "the page's title is the link's words"})
+		s.add(suggestion{value: value, target: q, certainty: Likely, weight: sameTitle, why: "the page's title is the link's words"})
 	}
 }
 
@@ -226,7 +226,7 @@ func (p *Planner) mistypedScheme(c *audit.Case, s *suggestions) {
 	if rule.PlainScheme(c.Value) {
 		certainty = Certain
 	}
-	s.add(suggestion{value: mended, target: "", certainty: certainty, weight: 100, why: "the scheme is then one that a browser knows"})
+	s.add(suggestion{value: mended, target: "", certainty: certainty, weight: sameLetters, why: "the scheme is then one that a browser knows"})
 }
 
 // encode drops the white space around an address and percent-encodes what has to be, unless that is done along
@@ -248,5 +248,5 @@ func (p *Planner) encode(c *audit.Case, s *suggestions) {
 	if f := c.Landed(); f != nil {
 		target = f.Path
 	}
-	s.add(suggestion{value: b.String(), target: target, certainty: Certain, weight: 50, why: "it lands on the same thing, in every program"})
+	s.add(suggestion{value: b.String(), target: target, certainty: Certain, weight: onlyEncoded, why: "it lands on the same thing, in every program"})
 }

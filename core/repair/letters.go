@@ -1,0 +1,72 @@
+package repair
+
+import (
+	"arvel/core/address"
+	"arvel/core/audit"
+	"arvel/core/distance"
+	"arvel/core/phrase"
+	"arvel/core/site"
+	"path"
+	"strings"
+)
+
+// oneLetter looks for names one letter away, first in the folder that is meant.
+func (p *Planner) oneLetter(c *audit.Case, s *suggestions, dir, name string) {
+	if len(name) < 4 {
+		return
+	}
+	for _, near := range p.names.near(name) {
+		all := p.names.byName[near]
+		if len(all) > many {
+			all = p.names.in(dir, near)
+		}
+		for _, q := range all {
+			d, n := site.Cut(q)
+			if path.Ext(n) != path.Ext(name) && strings.TrimSuffix(n, path.Ext(n)) == strings.TrimSuffix(name, path.Ext(name)) {
+				continue // another extension, not a slip
+			}
+			if digitsDiffer(name, n) {
+				p.suggest(c, s, q, Possible, oneDigitAway, phrase.Mono(n)+" is one digit away")
+			} else if t := c.Target(); t.HasFragment && t.Fragment != "" && !p.bears(q, t.Fragment) {
+				p.suggest(c, s, q, Possible, letterNoID, phrase.Mono(n)+" is one letter away")
+			} else if d == dir {
+				certainty, why := Likely, phrase.Mono(n)+" is one letter away"
+				if p.confirms(c, q) {
+					certainty, why = Certain, why+", and what the link says of it fits"
+				}
+				p.suggest(c, s, q, certainty, oneLetterAway, why)
+			} else if len(p.names.byName[near]) <= 3 {
+				p.suggest(c, s, q, Possible, letterAndPlace, phrase.Mono(q)+" is one letter away, in another folder")
+			}
+		}
+	}
+}
+
+// confirms tells whether the reference says more of its target than a name, and that fits the page: its fragment is on
+// it, or its words are the page's title.
+func (p *Planner) confirms(c *audit.Case, target string) bool {
+	i, ok := p.snapshot.Find(target)
+	if !ok || p.snapshot.Files[i].Doc == nil {
+		return false
+	}
+	doc := p.snapshot.Files[i].Doc
+	if t := c.Target(); t.HasFragment && t.Fragment != "" {
+		a, _ := doc.Indicated(t.Fragment, address.UnescapeFragment)
+		return a != nil && p.names.bearers()[a.Name] == 1
+	}
+	words := distance.Plain(c.Ref.Text)
+	return len(words) > 4 && distance.Plain(doc.Title) == words && len(p.names.titled[words]) == 1
+}
+
+// digitsDiffer tells whether two names differ in their digits, which are seldom mistyped and often a series.
+func digitsDiffer(a, b string) bool {
+	digits := func(s string) string {
+		return strings.Map(func(r rune) rune {
+			if '0' <= r && r <= '9' {
+				return r
+			}
+			return -1
+		}, s)
+	}
+	return digits(a) != digits(b)
+}
