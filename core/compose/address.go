@@ -1,12 +1,13 @@
 package compose
 
 import (
-	"arvel/core/address"
-	"arvel/core/markup"
-	"arvel/core/site"
 	"path"
 	"slices"
 	"strings"
+
+	"arvel/core/address"
+	"arvel/core/markup"
+	"arvel/core/site"
 )
 
 // AddressOf returns what is written on the page for a target: a path in the folder, with its fragment, or an address outside.

@@ -5,14 +5,15 @@
 package compose
 
 import (
-	"arvel/core/address"
-	"arvel/core/markup"
-	"arvel/core/site"
 	"fmt"
 	"path"
 	"slices"
 	"strings"
 	"sync"
+
+	"arvel/core/address"
+	"arvel/core/markup"
+	"arvel/core/site"
 )
 
 // Page is a page as it is being edited.

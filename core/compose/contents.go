@@ -1,11 +1,12 @@
 package compose
 
 import (
+	"bytes"
+	"strings"
+
 	"arvel/core/address"
 	"arvel/core/change"
 	"arvel/core/markup"
-	"bytes"
-	"strings"
 )
 
 // entry is one of a list of contents.

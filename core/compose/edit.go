@@ -1,12 +1,13 @@
 package compose
 
 import (
-	"arvel/core/change"
-	"arvel/core/markup"
-	"arvel/core/phrase"
 	"bytes"
 	"slices"
 	"strings"
+
+	"arvel/core/change"
+	"arvel/core/markup"
+	"arvel/core/phrase"
 )
 
 // Changes are how a link is to be changed; what is nil or "" stays as it is.

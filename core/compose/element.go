@@ -1,11 +1,12 @@
 package compose
 
 import (
-	"arvel/core/change"
-	"arvel/core/markup"
 	"bytes"
 	"fmt"
 	"strings"
+
+	"arvel/core/change"
+	"arvel/core/markup"
 )
 
 // line returns the white space that the line at a place begins with, and whether anything else stands on it before and

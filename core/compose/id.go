@@ -1,12 +1,13 @@
 package compose
 
 import (
-	"arvel/core/change"
-	"arvel/core/markup"
 	"cmp"
 	"fmt"
 	"strings"
 	"unicode"
+
+	"arvel/core/change"
+	"arvel/core/markup"
 
 	"golang.org/x/text/unicode/norm"
 )

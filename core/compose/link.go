@@ -1,14 +1,15 @@
 package compose
 
 import (
-	"arvel/core/change"
-	"arvel/core/markup"
 	"bytes"
 	"fmt"
 	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"arvel/core/change"
+	"arvel/core/markup"
 )
 
 // Link is a link to be written, or how one is to be changed.

@@ -1,10 +1,11 @@
 package compose
 
 import (
-	"arvel/core/naming"
-	"arvel/core/site"
 	"path"
 	"strings"
+
+	"arvel/core/naming"
+	"arvel/core/site"
 )
 
 // NameFor checks the path of a new page and returns it with an extension, and what is wrong with the name, if anything.

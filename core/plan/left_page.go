@@ -1,12 +1,13 @@
 package plan
 
 import (
-	"arvel/core/address"
-	"arvel/core/change"
-	"arvel/core/site"
 	"fmt"
 	"html"
 	"path"
+
+	"arvel/core/address"
+	"arvel/core/change"
+	"arvel/core/site"
 )
 
 // leavePages puts a page at the old address of each page that moves, which leads to the new one.

@@ -1,15 +1,16 @@
 package plan
 
 import (
-	"arvel/core/address"
-	"arvel/core/naming"
-	"arvel/core/phrase"
-	"arvel/core/site"
 	"fmt"
 	"maps"
 	"path"
 	"slices"
 	"strings"
+
+	"arvel/core/address"
+	"arvel/core/naming"
+	"arvel/core/phrase"
+	"arvel/core/site"
 )
 
 // Move is a file or a folder that is to stand elsewhere; both are paths in the folder.

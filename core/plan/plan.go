@@ -5,12 +5,13 @@
 package plan
 
 import (
+	"cmp"
+	"slices"
+
 	"arvel/core/change"
 	"arvel/core/markup"
 	"arvel/core/repair"
 	"arvel/core/site"
-	"cmp"
-	"slices"
 )
 
 // Rewrite is one reference that a plan changes.

@@ -1,16 +1,17 @@
 package plan
 
 import (
-	"arvel/core/address"
-	"arvel/core/change"
-	"arvel/core/markup"
-	"arvel/core/repair"
-	"arvel/core/site"
 	"cmp"
 	"maps"
 	"path"
 	"slices"
 	"strings"
+
+	"arvel/core/address"
+	"arvel/core/change"
+	"arvel/core/markup"
+	"arvel/core/repair"
+	"arvel/core/site"
 )
 
 // affected returns the files whose references may have to be rewritten: what moves, what refers to it, and what refers

@@ -1,13 +1,14 @@
 package repair
 
 import (
+	"path"
+	"slices"
+	"strings"
+
 	"arvel/core/address"
 	"arvel/core/audit"
 	"arvel/core/phrase"
 	"arvel/core/site"
-	"path"
-	"slices"
-	"strings"
 )
 
 // elsewhere looks for the same name in other folders: a folder left out, "../" missing or too many, or a file

@@ -1,15 +1,16 @@
 package repair
 
 import (
+	"path"
+	"slices"
+	"strings"
+
 	"arvel/core/address"
 	"arvel/core/audit"
 	"arvel/core/distance"
 	"arvel/core/markup"
 	"arvel/core/phrase"
 	"arvel/core/site"
-	"path"
-	"slices"
-	"strings"
 )
 
 func (p *Planner) isIndex(name string) bool {

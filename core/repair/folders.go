@@ -1,12 +1,13 @@
 package repair
 
 import (
+	"path"
+	"strings"
+
 	"arvel/core/audit"
 	"arvel/core/distance"
 	"arvel/core/phrase"
 	"arvel/core/site"
-	"path"
-	"strings"
 )
 
 // pages returns the names of the pages in a folder.

@@ -1,13 +1,14 @@
 package repair
 
 import (
+	"path"
+	"strings"
+
 	"arvel/core/address"
 	"arvel/core/audit"
 	"arvel/core/distance"
 	"arvel/core/phrase"
 	"arvel/core/site"
-	"path"
-	"strings"
 )
 
 // oneLetter looks for names one letter away, first in the folder that is meant.

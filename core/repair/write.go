@@ -1,11 +1,12 @@
 package repair
 
 import (
+	"path"
+	"strings"
+
 	"arvel/core/address"
 	"arvel/core/audit"
 	"arvel/core/site"
-	"path"
-	"strings"
 )
 
 // write returns the value that leads from the case's page to target instead.
