@@ -31,19 +31,20 @@ var forbidden = []string{"os", "net", "net/http", "database/sql", "time", "io/fs
 
 // uses are the rooms outside of core, each with the rooms that it may use. All but those with a star may use all of core.
 var uses = map[string][]string{
-	"api":                {},
-	"demo":               {},
-	"web":                {},
-	"internal/version":   {},
-	"internal/loopback":  {},
-	"internal/disk*":     {"core/change", "core/site"},
-	"internal/journal*":  {"core/change", "core/markup", "core/site", "internal/disk"},
-	"internal/store*":    {"core/change"},
-	"internal/workspace": {"internal/disk", "internal/journal", "internal/store"},
-	"internal/preview":   {"api", "web", "internal/loopback", "internal/workspace"},
-	"internal/httpapi":   {"api", "web", "internal/loopback", "internal/preview", "internal/version", "internal/workspace"},
-	"cmd/arvel":          {"demo", "internal/httpapi", "internal/loopback", "internal/version", "internal/workspace"},
-	"internal/licences":  {},
+	"api":                       {},
+	"demo":                      {},
+	"web":                       {},
+	"internal/version":          {},
+	"internal/loopback":         {},
+	"internal/disk*":            {"core/change", "core/site"},
+	"internal/journal*":         {"core/change", "core/markup", "core/site", "internal/disk"},
+	"internal/store*":           {"core/change"},
+	"internal/workspace":        {"internal/disk", "internal/journal", "internal/store"},
+	"internal/preview":          {"api", "web", "internal/loopback", "internal/workspace"},
+	"internal/httpapi":          {"api", "web", "internal/loopback", "internal/preview", "internal/version", "internal/workspace"},
+	"cmd/arvel":                 {"demo", "internal/httpapi", "internal/licences", "internal/loopback", "internal/version", "internal/workspace"},
+	"internal/licences":         {},
+	"internal/licences/collect": {},
 }
 
 func TestCoreUsesOnlyWhatComesBeforeIt(t *testing.T) {
@@ -102,6 +103,41 @@ func TestNoPackageIsCalledByWhatItIsNot(t *testing.T) {
 			assert.NotContains(t, []string{"util", "utils", "common", "helpers", "models", "types", "lib"}, e.Name(), p)
 		}
 		return err
+	}))
+}
+
+// views are the folders of the interface with a view each; none may use another.
+var views = []string{"anchors", "history", "hosting", "moves", "overview", "pages", "repairs", "start"}
+
+// imported matches what a module of the interface imports from another one of ours.
+var imported = regexp.MustCompile(`(?:from|import) ?\(?"(\.[^"]*)"`)
+
+func TestModulesOfTheInterfaceUseOnlyWhatTheyMay(t *testing.T) {
+	may := map[string][]string{"api": {"api"}, "parts": {"api", "parts", "routes"}, "live": {"api"}, "routes": {"api"}}
+	for _, v := range views {
+		may[v] = []string{v, "api", "parts", "routes"}
+	}
+	const src = "web/src"
+	require.NoError(t, filepath.WalkDir(src, func(p string, e os.DirEntry, err error) error {
+		if err != nil || e.IsDir() || !strings.HasSuffix(p, ".ts") && !strings.HasSuffix(p, ".tsx") || strings.Contains(p, ".gen.") {
+			return err
+		}
+		own, err := filepath.Rel(src, p)
+		require.NoError(t, err)
+		room, _, _ := strings.Cut(strings.TrimSuffix(filepath.ToSlash(own), ".ts"), "/")
+		b, err := os.ReadFile(p)
+		require.NoError(t, err)
+		assert.Less(t, strings.Count(string(b), "\n"), 330, "%s does more than one thing, or it would be shorter", p)
+		if room == "app" { // which holds all of them together
+			return nil
+		}
+		allowed, known := may[room]
+		assert.True(t, known, "%s is in no room of the interface", p)
+		for _, m := range imported.FindAllStringSubmatch(string(b), -1) {
+			used, _, _ := strings.Cut(path.Join(path.Dir(filepath.ToSlash(own)), m[1]), "/")
+			assert.Contains(t, allowed, used, "%s uses %s", p, m[1])
+		}
+		return nil
 	}))
 }
 

@@ -759,6 +759,9 @@ type Done struct {
 type Draft struct {
 	Base string `json:"base"`
 
+	// Begin Where one begins to write in the draft, in UTF-16 code units.
+	Begin int `json:"begin"`
+
 	// Difference From the file as it is now to the draft, as a unified diff; empty unless it is stale.
 	Difference string `json:"difference"`
 
@@ -910,7 +913,15 @@ type KnownFolder struct {
 
 // Landing defines model for Landing.
 type Landing struct {
+	// Fragment The id that it looks for, decoded; empty if it has no fragment.
+	Fragment string `json:"fragment"`
 	Headline string `json:"headline"`
+
+	// LeadsTo What else could be led elsewhere with it: all that leads to the same. Empty if nothing could.
+	LeadsTo string `json:"leadsTo"`
+
+	// Makes The page that is not there and could be made, after the pattern of this one; empty if there is none.
+	Makes string `json:"makes"`
 
 	// Message The fields of an e-mail link, decoded.
 	Message []Field `json:"message"`
@@ -1023,8 +1034,19 @@ type NoteState string
 
 // Offer defines model for Offer.
 type Offer struct {
-	Kind string `json:"kind"`
-	Name string `json:"name"`
+	// From Where the text begins that insert replaces, up to the place that was asked about; in UTF-16 code units.
+	From *int `json:"from,omitempty"`
+
+	// Insert What is put there, with what has to be escaped.
+	Insert *string `json:"insert,omitempty"`
+	Kind   string  `json:"kind"`
+	Name   string  `json:"name"`
+
+	// NeedsId It is a heading without an id.
+	NeedsId bool `json:"needsId"`
+
+	// Shown The target as it is shown.
+	Shown string `json:"shown"`
 
 	// Target Its path in the folder with its fragment, or its address.
 	Target string `json:"target"`
@@ -1131,6 +1153,9 @@ type Place struct {
 
 	// IgnoreCase Names that differ in letter case alone are the same there.
 	IgnoreCase bool `json:"ignoreCase"`
+
+	// Phrase The place as part of a sentence; not to be sent.
+	Phrase *string `json:"phrase,omitempty"`
 
 	// Place disk, root, or a path such as /club/.
 	Place string `json:"place"`
@@ -1336,6 +1361,8 @@ type Settings struct {
 
 // Source defines model for Source.
 type Source struct {
+	// Begin Where one begins to write in the text, in UTF-16 code units.
+	Begin    int    `json:"begin"`
 	Draft    *Draft `json:"draft,omitempty"`
 	Encoding string `json:"encoding"`
 
@@ -1642,6 +1669,20 @@ type LinkWordsJSONBody struct {
 	Words  string   `json:"words"`
 }
 
+// LocateJSONBody defines parameters for Locate.
+type LocateJSONBody struct {
+	// Before How often the words are on the page before that place.
+	Before *int `json:"before,omitempty"`
+
+	// Key In place of words: the reference whose tag is meant.
+	Key  *string `json:"key,omitempty"`
+	Page string  `json:"page"`
+	Text string  `json:"text"`
+
+	// Words Words as a visitor sees them.
+	Words *string `json:"words,omitempty"`
+}
+
 // GetMessageParams defines parameters for GetMessage.
 type GetMessageParams struct {
 	Page string `form:"page" json:"page"`
@@ -1677,6 +1718,9 @@ type MakePageJSONBody struct {
 
 // ListOffersJSONBody defines parameters for ListOffers.
 type ListOffersJSONBody struct {
+	// At In place of value: where in the text a reference is being typed, in UTF-16 code units. Where none is, nothing is offered.
+	At *int `json:"at,omitempty"`
+
 	// Page Where it is to be written; empty for the opened folder itself.
 	Page string `json:"page"`
 
@@ -1815,6 +1859,9 @@ type LeadElsewhereJSONRequestBody LeadElsewhereJSONBody
 // LinkWordsJSONRequestBody defines body for LinkWords for application/json ContentType.
 type LinkWordsJSONRequestBody LinkWordsJSONBody
 
+// LocateJSONRequestBody defines body for Locate for application/json ContentType.
+type LocateJSONRequestBody LocateJSONBody
+
 // CarryMovesJSONRequestBody defines body for CarryMoves for application/json ContentType.
 type CarryMovesJSONRequestBody = Moves
 
@@ -1943,6 +1990,9 @@ type ServerInterface interface {
 	// LinkWords Make links of the same words on many pages, of where they stand first on each: as one change, if it is to be carried out.
 	// (POST /folders/{folder}/link-words)
 	LinkWords(c *gin.Context, folder FolderId)
+	// Locate Where in a page's text something is that was selected in the page itself.
+	// (POST /folders/{folder}/locate)
+	Locate(c *gin.Context, folder FolderId)
 	// GetMessage The message that an e-mail link opens, as a file that mail programs read. Nothing is sent.
 	// (GET /folders/{folder}/message)
 	GetMessage(c *gin.Context, folder FolderId, params GetMessageParams)
@@ -2971,6 +3021,31 @@ func (siw *ServerInterfaceWrapper) LinkWords(c *gin.Context) {
 	siw.Handler.LinkWords(c, folder)
 }
 
+// Locate operation middleware
+func (siw *ServerInterfaceWrapper) Locate(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.Locate(c, folder)
+}
+
 // GetMessage operation middleware
 func (siw *ServerInterfaceWrapper) GetMessage(c *gin.Context) {
 
@@ -3894,6 +3969,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/folders/:folder/draft", wrapper.KeepDraft)
 	router.POST(options.BaseURL+"/folders/:folder/judge", wrapper.JudgeText)
 	router.POST(options.BaseURL+"/folders/:folder/offers", wrapper.ListOffers)
+	router.POST(options.BaseURL+"/folders/:folder/locate", wrapper.Locate)
 	router.POST(options.BaseURL+"/folders/:folder/compose", wrapper.Compose)
 	router.POST(options.BaseURL+"/folders/:folder/heading-id", wrapper.GiveHeadingId)
 	router.POST(options.BaseURL+"/folders/:folder/bring", wrapper.BringBlock)
@@ -5219,6 +5295,49 @@ func (response LinkWordsdefaultApplicationProblemPlusJSONResponse) VisitLinkWord
 	return err
 }
 
+type LocateRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *LocateJSONRequestBody
+}
+
+type LocateResponseObject interface {
+	VisitLocateResponse(w http.ResponseWriter) error
+}
+
+type Locate200JSONResponse struct {
+	From *int `json:"from,omitempty"`
+	To   *int `json:"to,omitempty"`
+}
+
+func (response Locate200JSONResponse) VisitLocateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LocatedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LocatedefaultApplicationProblemPlusJSONResponse) VisitLocateResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetMessageRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params GetMessageParams
@@ -6385,6 +6504,9 @@ type StrictServerInterface interface {
 	// LinkWords Make links of the same words on many pages, of where they stand first on each: as one change, if it is to be carried out.
 	// (POST /folders/{folder}/link-words)
 	LinkWords(ctx context.Context, request LinkWordsRequestObject) (LinkWordsResponseObject, error)
+	// Locate Where in a page's text something is that was selected in the page itself.
+	// (POST /folders/{folder}/locate)
+	Locate(ctx context.Context, request LocateRequestObject) (LocateResponseObject, error)
 	// GetMessage The message that an e-mail link opens, as a file that mail programs read. Nothing is sent.
 	// (GET /folders/{folder}/message)
 	GetMessage(ctx context.Context, request GetMessageRequestObject) (GetMessageResponseObject, error)
@@ -7606,6 +7728,50 @@ func (sh *strictHandler) LinkWords(ctx *gin.Context, folder FolderId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(LinkWordsResponseObject); ok {
 		if err := validResponse.VisitLinkWordsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// Locate operation middleware
+func (sh *strictHandler) Locate(ctx *gin.Context, folder FolderId) {
+	var request LocateRequestObject
+
+	request.Folder = folder
+
+	var body LocateJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Locate(ctx, request.(LocateRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Locate")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(LocateResponseObject); ok {
+		if err := validResponse.VisitLocateResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

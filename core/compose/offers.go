@@ -21,6 +21,12 @@ type Offer struct {
 	Name, Title, Kind string
 }
 
+// NeedsID reports whether it is a heading without an id, which has to be given one before a link can lead there.
+func (o Offer) NeedsID() bool { return o.Kind == "heading" && strings.HasSuffix(o.Target, "#") }
+
+// Shown returns the target as it is shown.
+func (o Offer) Shown() string { return strings.TrimSuffix(o.Target, "#") }
+
 // offered is how many offers are made at once.
 const offered = 60
 

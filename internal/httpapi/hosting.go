@@ -32,7 +32,7 @@ func (h hosting) SetSettings(_ context.Context, r api.SetSettingsRequestObject) 
 		Published: r.Body.Published, Off: r.Body.Off, IndexNames: r.Body.IndexNames, HistoryDays: number(r.Body.HistoryDays, 0), HistoryMegabytes: number(r.Body.HistoryMegabytes, 0),
 	}
 	for _, p := range r.Body.Places {
-		kept.Places = append(kept.Places, workspace.PlaceSetting{Place: p.Place, IgnoreCase: p.IgnoreCase, Ticked: p.Ticked, Chosen: p.Chosen})
+		kept.Places = append(kept.Places, workspace.PlaceSetting{Place: workspace.PlaceName(p.Place), IgnoreCase: p.IgnoreCase, Ticked: p.Ticked, Chosen: p.Chosen})
 	}
 	if err := w.SetSettings(kept); err != nil {
 		return nil, err
@@ -51,7 +51,12 @@ func settingsOf(w *workspace.Session) api.Settings {
 		HistoryDays: &kept.HistoryDays, HistoryMegabytes: &kept.HistoryMegabytes,
 	}
 	for _, p := range kept.Places {
-		out.Places = append(out.Places, api.Place{Place: p.Place, IgnoreCase: p.IgnoreCase, Ticked: p.Ticked, Chosen: p.Chosen})
+		one := api.Place{Place: p.Place, IgnoreCase: p.IgnoreCase, Ticked: p.Ticked, Chosen: p.Chosen}
+		if parsed, err := w.Place(p); err == nil {
+			phrase := parsed.Phrase()
+			one.Phrase = &phrase
+		}
+		out.Places = append(out.Places, one)
 	}
 	if v := w.View(); v != nil {
 		out.PublishedFound = &v.Snapshot.Place.Published

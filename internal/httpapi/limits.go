@@ -26,7 +26,7 @@ var BodyTime = time.Minute
 
 // carriesText are the addresses, behind that of the folder, to which a page's text is sent.
 var carriesText = map[string]int64{
-	"source": textLimit, "judge": textLimit, "offers": textLimit, "compose": textLimit, "bring": textLimit, "draft": DraftLimit, "pictures": textLimit,
+	"source": textLimit, "judge": textLimit, "locate": textLimit, "offers": textLimit, "compose": textLimit, "bring": textLimit, "draft": DraftLimit, "pictures": textLimit,
 }
 
 // bounded bounds the size of a request's body and the time that it takes.

@@ -8,6 +8,7 @@ import (
 	"io"
 	"mime"
 	"net/mail"
+	"slices"
 	"strings"
 
 	"arvel/api"
@@ -60,13 +61,16 @@ func (h hosting) GetSource(_ context.Context, r api.GetSourceRequestObject) (api
 	}
 	m := markup.NewMapper(src)
 	hash := change.HashOf(src)
-	out := api.GetSource200JSONResponse{Text: m.Text, Encoding: m.Encoding, Hash: hex.EncodeToString(hash[:]), Spans: spans(w, v, file, m, 0)}
+	begin := func(text string) int {
+		return markup.Units(text[:compose.Open(v.Snapshot, r.Params.Page, []byte(text)).Begin()])
+	}
+	out := api.GetSource200JSONResponse{Text: m.Text, Encoding: m.Encoding, Begin: begin(m.Text), Hash: hex.EncodeToString(hash[:]), Spans: spans(w, v, file, m, 0)}
 	draft, ok, err := w.Drafts.Get(r.Params.Page)
 	if err != nil {
 		return nil, err
 	}
 	if ok {
-		out.Draft = &api.Draft{Text: draft.Text, Base: hex.EncodeToString(draft.Base[:]), Stale: !draft.Base.Is(src)}
+		out.Draft = &api.Draft{Text: draft.Text, Begin: begin(draft.Text), Base: hex.EncodeToString(draft.Base[:]), Stale: !draft.Base.Is(src)}
 		if out.Draft.Stale {
 			out.Draft.Difference = change.Compared("in the file", "not saved", m.Text, draft.Text)
 		}
@@ -128,7 +132,15 @@ func (h writing) ListOffers(_ context.Context, r api.ListOffersRequestObject) (a
 		return nil, err
 	}
 	var list []compose.Offer
+	var typing *compose.Typing
 	switch {
+	case r.Body.At != nil:
+		t, ok := p.TypingAt(markup.ByteOf(string(p.Text), *r.Body.At))
+		if !ok {
+			return api.ListOffers200JSONResponse{}, nil
+		}
+		typing = &t
+		list = p.Complete(t.Value)
 	case r.Body.Value != nil:
 		list = p.Complete(*r.Body.Value)
 	case r.Body.Words != nil:
@@ -136,7 +148,12 @@ func (h writing) ListOffers(_ context.Context, r api.ListOffersRequestObject) (a
 	}
 	out := api.ListOffers200JSONResponse{}
 	for _, o := range list {
-		out = append(out, api.Offer{Written: o.Written, Target: o.Target, Name: o.Name, Title: o.Title, Kind: o.Kind})
+		one := api.Offer{Written: o.Written, Target: o.Target, Name: o.Name, Title: o.Title, Kind: o.Kind, Shown: o.Shown(), NeedsId: o.NeedsID()}
+		if typing != nil {
+			from, insert := markup.Units(string(p.Text[:typing.From])), typing.Insert(o.Written)
+			one.From, one.Insert = &from, &insert
+		}
+		out = append(out, one)
 	}
 	return out, nil
 }
@@ -157,6 +174,32 @@ func opened(w *workspace.Session, v *workspace.View, page string, text *string) 
 		return nil, err
 	}
 	return compose.Open(v.Snapshot, page, []byte(markup.NewMapper(src).Text)), nil
+}
+
+// Locate finds in a page's text what was selected in the page itself.
+func (h writing) Locate(_ context.Context, r api.LocateRequestObject) (api.LocateResponseObject, error) {
+	w, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := opened(w, v, r.Body.Page, &r.Body.Text)
+	if err != nil {
+		return nil, err
+	}
+	var from, to int
+	var ok bool
+	if r.Body.Key != nil {
+		if i := slices.Index(workspace.Keys(p.Doc), *r.Body.Key); i >= 0 {
+			from, to, ok = p.Tag(&p.Doc.References[i])
+		}
+	} else {
+		from, to, ok = p.Find(text(r.Body.Words), number(r.Body.Before, 0))
+	}
+	if !ok {
+		return api.Locate200JSONResponse{}, nil
+	}
+	begin, end := markup.Units(r.Body.Text[:from]), markup.Units(r.Body.Text[:to])
+	return api.Locate200JSONResponse{From: &begin, To: &end}, nil
 }
 
 // Compose works out what is to be written.

@@ -30,7 +30,7 @@ func (s *Session) conditionsOf(kept store.Settings, place string, ignoreCase boo
 		places = []store.PlaceSetting{{Place: place, IgnoreCase: ignoreCase, Chosen: true}}
 	}
 	for _, p := range places {
-		parsed, err := s.place(p)
+		parsed, err := s.Place(p)
 		if err != nil {
 			return nil, err
 		}
@@ -60,8 +60,18 @@ func (s *Session) conditionsOf(kept store.Settings, place string, ignoreCase boo
 	return &conditions{kept, o, terms}, nil
 }
 
-// place parses a place as it is set.
-func (s *Session) place(p store.PlaceSetting) (address.Place, error) {
+// PlaceName returns a place as somebody types it in the way it is kept: a path has one slash at both ends. What is no path is
+// left as it is.
+func PlaceName(typed string) string {
+	typed = strings.TrimSpace(typed)
+	if !strings.HasPrefix(typed, "/") || strings.Trim(typed, "/") == "" {
+		return typed
+	}
+	return "/" + strings.Trim(typed, "/") + "/"
+}
+
+// Place parses a place as it is set.
+func (s *Session) Place(p store.PlaceSetting) (address.Place, error) {
 	return address.ParsePlace(p.Place, filepath.ToSlash(s.folder.Path), p.IgnoreCase)
 }
 

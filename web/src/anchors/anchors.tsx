@@ -3,10 +3,10 @@ import { Link, useSearch } from "@tanstack/react-router";
 import { useCallback, useState } from "react";
 import { answer, api, type Landmark, type Outline } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { usePoint } from "../frame/destination";
-import { useSay } from "../frame/here";
-import { FromColumn } from "../pages/from";
-import { Empty, Section, Trouble } from "../parts/controls";
+import { ColumnHeader, Empty, Section, Trouble } from "../parts/controls";
+import { usePoint } from "../parts/destination";
+import { FromColumn } from "../parts/from";
+import { useSay } from "../parts/here";
 import { List } from "../parts/list";
 import { count, Mono, more, Sentence } from "../parts/words";
 import { RenameId } from "./rename";
@@ -46,13 +46,13 @@ function Marks({ outline }: { outline: Outline }) {
   return (
     <>
       <section aria-label="Headings and ids" className="flex min-h-0 flex-col border-r border-hairline bg-paper">
-        <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
-          <h2 className="text-[15px] font-semibold">Headings and ids</h2>
-          <span className="text-[13px] text-second">
+        <ColumnHeader>
+          <h2 className="text-title font-semibold">Headings and ids</h2>
+          <span className="text-small text-second">
             {landmarks.length - missing}
             {missing > 0 && `, and ${count(missing, "missing id")}`}
           </span>
-        </div>
+        </ColumnHeader>
         {landmarks.length === 0 && (
           <Empty>
             This page has neither headings nor ids. Give an element an <Mono>id</Mono>, and links can lead to it.
@@ -86,20 +86,20 @@ function MarkRow({ mark, on }: { mark: Landmark | undefined; on: boolean }) {
   const gone = mark.line === 0;
   const ground = on ? (gone ? "bg-broken-soft" : "bg-act-soft") : "hover:bg-ground";
   return (
-    <div className={`flex h-[50px] items-center gap-2.5 border-b border-hairline px-[18px] ${ground}`}>
-      <span className="w-7 shrink-0 text-right font-mono text-[12px] text-second">{mark.line || ""}</span>
+    <div className={`flex h-[50px] items-center gap-2.5 border-b border-hairline px-edge ${ground}`}>
+      <span className="w-7 shrink-0 text-right font-mono text-tiny text-second">{mark.line || ""}</span>
       <div className="min-w-0 flex-1 leading-[19px]" style={{ paddingLeft: Math.max(0, mark.level - 1) * 16 }}>
         <div className="truncate">
           {mark.text || <span className="text-second">{gone ? "looked for, not there" : "an element"}</span>}
-          {mark.level > 0 && <span className="text-[12.5px] text-second"> h{mark.level}</span>}
+          {mark.level > 0 && <span className="text-smaller text-second"> h{mark.level}</span>}
         </div>
         {mark.name ? (
-          <Mono className={`block truncate text-[13px] ${gone ? "font-semibold text-broken" : ""}`}>#{mark.name}</Mono>
+          <Mono className={`block truncate text-small ${gone ? "font-semibold text-broken" : ""}`}>#{mark.name}</Mono>
         ) : (
-          <span className="text-[13px] text-second">no id, so nothing can lead here</span>
+          <span className="text-small text-second">no id, so nothing can lead here</span>
         )}
       </div>
-      {mark.notes.length > 0 && <span className="font-semibold text-[13px] text-fragile">fragile</span>}
+      {mark.notes.length > 0 && <span className="font-semibold text-small text-fragile">fragile</span>}
       <span className="w-8 text-right text-second tabular-nums" title={count(mark.referrersInAll, "reference")}>
         {mark.referrersInAll > 0 ? mark.referrersInAll.toLocaleString("en") : "–"}
       </span>
@@ -118,7 +118,7 @@ function Referrers({ mark, page }: { mark: Landmark; page: string }) {
   const point = usePoint();
   return (
     <>
-      <h2 className="text-[20px] leading-tight font-semibold wrap-anywhere">
+      <h2 className="text-head leading-tight font-semibold wrap-anywhere">
         {mark.line === 0 ? (
           <>
             Nothing on <Mono>{page}</Mono> bears the id <Mono>{mark.name}</Mono>
@@ -134,7 +134,7 @@ function Referrers({ mark, page }: { mark: Landmark; page: string }) {
       ))}
       {mark.line > 0 && mark.name && <RenameId key={`${page} ${mark.name}`} page={page} id={mark.name} />}
       {mark.name && mark.referrersInAll > 0 && (
-        <p className="mt-2 text-[13px]">
+        <p className="mt-2 text-small">
           <Link
             to="/folder/$folder/moves"
             params={{ folder: String(folder) }}
@@ -156,10 +156,10 @@ function Referrers({ mark, page }: { mark: Landmark; page: string }) {
                 className="block py-1.5 hover:bg-paper"
                 {...point(from)}
               >
-                <span className="font-mono text-[13px] text-act">{from.page}</span>
-                <span className="text-[13px] text-second"> line {from.line}</span>
+                <span className="font-mono text-small text-act">{from.page}</span>
+                <span className="text-small text-second"> line {from.line}</span>
                 <span className="block truncate">
-                  {from.text} <Mono className="text-[13px] text-second">{from.written}</Mono>
+                  {from.text} <Mono className="text-small text-second">{from.written}</Mono>
                 </span>
               </Link>
             </li>

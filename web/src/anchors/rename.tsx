@@ -1,10 +1,10 @@
 import { useId, useState } from "react";
 import { answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { useKeys } from "../frame/keys";
-import { Clashes, Follows } from "../moves/follows";
-import { usePlan } from "../moves/use-plan";
-import { Button, Trouble } from "../parts/controls";
+import { Button, Input, Trouble } from "../parts/controls";
+import { Clashes, Follows } from "../parts/follows";
+import { useKeys } from "../parts/keys";
+import { usePlan } from "../parts/use-plan";
 import { count } from "../parts/words";
 
 /** Renames an id of a page, with all that refers to it. What changes is shown before. */
@@ -38,10 +38,10 @@ export function RenameId({ page, id }: { page: string; id: string }) {
           if (ready) carry();
         }}
       >
-        <label htmlFor={field} className="text-[13px] text-second">
+        <label htmlFor={field} className="text-small text-second">
           its id
         </label>
-        <input
+        <Input
           id={field}
           value={name}
           spellCheck={false}
@@ -50,7 +50,7 @@ export function RenameId({ page, id }: { page: string; id: string }) {
           onKeyDown={(e) => {
             if (e.key === "Escape") setName(id);
           }}
-          className="min-w-0 flex-1 border-b border-second bg-transparent py-0.5 font-mono focus:border-act"
+          className="flex-1 font-mono"
         />
         <Button type="submit" disabled={!ready}>
           Rename{plan && ready && ` it, with ${count(plan.rewritesInAll - 1, "reference")}`}

@@ -775,6 +775,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/locate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where in a page's text something is that was selected in the page itself. */
+        post: operations["locate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/compose": {
         parameters: {
             query?: never;
@@ -1184,6 +1203,8 @@ export interface components {
             ticked: boolean;
             /** @description What is shown is judged there. */
             chosen: boolean;
+            /** @description The place as part of a sentence; not to be sent. */
+            phrase?: string;
         };
         Settings: {
             places: components["schemas"]["Place"][];
@@ -1251,6 +1272,8 @@ export interface components {
         Source: {
             text: string;
             encoding: string;
+            /** @description Where one begins to write in the text, in UTF-16 code units. */
+            begin: number;
             /** @description Of the file's bytes. */
             hash: string;
             draft?: components["schemas"]["Draft"];
@@ -1259,6 +1282,8 @@ export interface components {
         Draft: {
             text: string;
             base: string;
+            /** @description Where one begins to write in the draft, in UTF-16 code units. */
+            begin: number;
             /** @description The file was changed since by somebody else. */
             stale: boolean;
             /** @description From the file as it is now to the draft, as a unified diff; empty unless it is stale. */
@@ -1275,9 +1300,17 @@ export interface components {
             written: string;
             /** @description Its path in the folder with its fragment, or its address. */
             target: string;
+            /** @description The target as it is shown. */
+            shown: string;
+            /** @description It is a heading without an id. */
+            needsId: boolean;
             name: string;
             title: string;
             kind: string;
+            /** @description Where the text begins that insert replaces, up to the place that was asked about; in UTF-16 code units. */
+            from?: number;
+            /** @description What is put there, with what has to be escaped. */
+            insert?: string;
         };
         Composing: {
             page: string;
@@ -1640,6 +1673,12 @@ export interface components {
             headline: string;
             sentences: string[];
             rules?: string[];
+            /** @description What else could be led elsewhere with it: all that leads to the same. Empty if nothing could. */
+            leadsTo: string;
+            /** @description The id that it looks for, decoded; empty if it has no fragment. */
+            fragment: string;
+            /** @description The page that is not there and could be made, after the pattern of this one; empty if there is none. */
+            makes: string;
             /** @description The folder that the stair starts in; empty for the top. */
             start: string;
             stair: components["schemas"]["Tread"][];
@@ -3057,6 +3096,8 @@ export interface operations {
                     text?: string;
                     /** @description What is typed of the reference so far. */
                     value?: string;
+                    /** @description In place of value: where in the text a reference is being typed, in UTF-16 code units. Where none is, nothing is offered. */
+                    at?: number;
                     words?: string;
                 };
             };
@@ -3069,6 +3110,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Offer"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    locate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    page: string;
+                    text: string;
+                    /** @description Words as a visitor sees them. */
+                    words?: string;
+                    /** @description How often the words are on the page before that place. */
+                    before?: number;
+                    /** @description In place of words: the reference whose tag is meant. */
+                    key?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The place, in UTF-16 code units; absent if it is not there. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        from?: number;
+                        to?: number;
+                    };
                 };
             };
             default: components["responses"]["Problem"];

@@ -41,7 +41,7 @@ export function Detail({ change, busy, later, inTheWay, onUndo }: Props) {
   const undone = change.kind === "undo";
   return (
     <>
-      <h2 className="text-[20px] leading-tight font-semibold wrap-anywhere">
+      <h2 className="text-head leading-tight font-semibold wrap-anywhere">
         <Sentence text={change.title} />
       </h2>
       <p className="mt-1.5 mb-3 text-second">
@@ -112,7 +112,7 @@ function ChangedFile({ file }: { file: ChangeDetail["files"][number] }) {
         <div
           // biome-ignore lint/suspicious/noArrayIndexKey: lines stay where they are, and a line can have several edits
           key={i}
-          className="grid grid-cols-[56px_60px_1fr] gap-x-2 pt-2 font-mono text-[13px] leading-[20px]"
+          className="grid grid-cols-[56px_60px_1fr] gap-x-2 pt-2 font-mono text-small leading-[20px]"
         >
           <span className="text-right text-second">{line.line}</span>
           <span className="font-sans text-second">before</span>

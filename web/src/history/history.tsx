@@ -4,7 +4,7 @@ import { useState } from "react";
 import { answer, api, type Change, ProblemError } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
-import { Empty, Trouble } from "../parts/controls";
+import { ColumnHeader, Empty, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
 import { count, Sentence } from "../parts/words";
 import { Detail, type How, standing, when } from "./detail";
@@ -51,7 +51,7 @@ export default function HistoryView() {
   if (list.list && list.total === 0) {
     return (
       <div className="mx-auto mt-24 w-[520px]">
-        <h1 className="mb-2 text-[20px] font-semibold">Nothing has been changed yet</h1>
+        <h1 className="mb-2 text-head font-semibold">Nothing has been changed yet</h1>
         <p className="text-second">
           Every change you make here will be listed with the letters it changed. You can undo it, even days later.{" "}
           <Link
@@ -68,12 +68,12 @@ export default function HistoryView() {
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[420px_1fr]">
       <section aria-label="Changes" className="flex min-h-0 flex-col border-r border-hairline">
-        <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
-          <h2 className="text-[15px] font-semibold">Changes</h2>
-          <span className="text-[13px] text-second">
+        <ColumnHeader>
+          <h2 className="text-title font-semibold">Changes</h2>
+          <span className="text-small text-second">
             {list.list && `${list.total.toLocaleString("en")}, the last first`}
           </span>
-        </div>
+        </ColumnHeader>
         <List
           label="Changes"
           total={list.total}
@@ -128,7 +128,7 @@ function ChangeRow({ change, on }: { change: Change | undefined; on: boolean }) 
       <div className={`line-clamp-2 wrap-anywhere ${dim ? "text-second" : ""}`}>
         <Sentence text={change.title} />
       </div>
-      <div className="text-[13px] text-second">{[when(change.made), standing(change)].filter(Boolean).join(" · ")}</div>
+      <div className="text-small text-second">{[when(change.made), standing(change)].filter(Boolean).join(" · ")}</div>
     </div>
   );
 }

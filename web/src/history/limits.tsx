@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { useSettings } from "../api/settings";
-import { Trouble } from "../parts/controls";
+import { Input, Trouble } from "../parts/controls";
 import { count } from "../parts/words";
 import { when } from "./detail";
 
@@ -9,7 +9,7 @@ export function Limits({ pruned, until }: { pruned: number; until: string | unde
   const { settings, error, set } = useSettings();
   if (!settings) return null;
   return (
-    <div className="shrink-0 border-t border-hairline px-[18px] py-2 text-[13px] text-second">
+    <div className="shrink-0 border-t border-hairline px-edge py-2 text-small text-second">
       <p className="flex flex-wrap items-baseline gap-x-1.5">
         Keep up to
         <Amount
@@ -44,14 +44,14 @@ function Amount({ label, value, onSet }: { label: string; value: number; onSet: 
     setTyped(undefined);
   };
   return (
-    <input
+    <Input
       aria-label={label}
       inputMode="numeric"
       value={typed ?? value}
       onChange={(e) => setTyped(e.target.value.replace(/[^0-9]/g, ""))}
       onBlur={done}
       onKeyDown={(e) => e.key === "Enter" && done()}
-      className="w-14 border-b border-second bg-transparent text-right font-mono text-ink focus:border-act"
+      className="w-14 text-right font-mono text-ink"
     />
   );
 }

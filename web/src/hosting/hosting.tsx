@@ -3,7 +3,7 @@ import { useState } from "react";
 import { answer, api, type FateRow, type Hosting } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
-import { Empty, Filter, Section, Trouble } from "../parts/controls";
+import { ColumnHeader, Empty, Filter, Section, Trouble } from "../parts/controls";
 import { List } from "../parts/list";
 import { LandingMark, stateWords } from "../parts/mark";
 import { count, Mono, Path, Sentence } from "../parts/words";
@@ -29,15 +29,15 @@ export default function HostingView() {
         {list.list && <Names names={list.list.names} />}
       </section>
       <section aria-label="What differs" className="flex min-h-0 flex-col bg-paper">
-        <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
-          <h2 className="text-[15px] font-semibold">What differs between them</h2>
-          <span className="text-[13px] text-second">{list.list && count(list.total, "reference")}</span>
+        <ColumnHeader>
+          <h2 className="text-title font-semibold">What differs between them</h2>
+          <span className="text-small text-second">{list.list && count(list.total, "reference")}</span>
           <span className="flex-1" />
           <Filter label="find" value={find} onChange={setFind} />
-        </div>
+        </ColumnHeader>
         {list.error && <Trouble error={list.error} />}
         {places.length > 0 && (
-          <div className="grid items-end gap-x-4 border-y border-hairline px-[18px] py-2 text-[13px]" style={columns}>
+          <div className="grid items-end gap-x-4 border-y border-hairline px-edge py-2 text-small" style={columns}>
             <span className="text-second">on</span>
             <span className="text-second">written</span>
             {places.map((p, i) => (
@@ -77,7 +77,7 @@ function FateLine({ row, on, columns }: { row: FateRow | undefined; on: boolean;
   if (!row) return <div className="h-[52px]" />;
   return (
     <div
-      className={`grid items-start gap-x-4 border-b border-hairline px-[18px] py-2 text-[13px] ${on ? "bg-act-soft" : "hover:bg-ground"}`}
+      className={`grid items-start gap-x-4 border-b border-hairline px-edge py-2 text-small ${on ? "bg-act-soft" : "hover:bg-ground"}`}
       style={columns}
     >
       <Link
@@ -123,7 +123,7 @@ function Names({ names }: { names: Hosting["names"] }) {
         {names.map((n) => (
           <li key={n.path} className="border-b border-hairline py-1.5 leading-tight">
             <Path>{n.path}</Path>
-            <span className="block text-[13px] text-second">
+            <span className="block text-small text-second">
               <Sentence text={n.fault} />
               {n.better && (
                 <>

@@ -1,13 +1,7 @@
 import { useState } from "react";
 import type { Place, Settings } from "../api/client";
 import { useSettings } from "../api/settings";
-import { Button, Section, Trouble } from "../parts/controls";
-
-function nameOf(place: string): string {
-  if (place === "disk") return "opened from disk";
-  if (place === "root") return "at the root of a site";
-  return `below the root, at ${place}`;
-}
+import { Button, Input, Section, TextButton, Trouble } from "../parts/controls";
 
 /** The places where the folder is opened: one is chosen, others are ticked. */
 export function Places() {
@@ -16,7 +10,7 @@ export function Places() {
   const change = (places: Place[]) => set({ ...settings, places });
   return (
     <>
-      <h2 className="text-[20px] leading-tight font-semibold">Where the folder is opened</h2>
+      <h2 className="text-head leading-tight font-semibold">Where the folder is opened</h2>
       <p className="mt-1.5 text-second">
         What is shown is judged at the chosen place. What lands there, but not at another one that is ticked, is told as
         fragile.
@@ -24,7 +18,7 @@ export function Places() {
       {error && <Trouble error={error} />}
       <ul className="mt-3" aria-label="Places">
         {settings.places.map((p, i) => {
-          const name = nameOf(p.place);
+          const name = p.phrase ?? p.place;
           const put = (next: Partial<Place>) =>
             change(settings.places.map((q, k) => (k === i ? { ...q, ...next } : q)));
           return (
@@ -40,10 +34,9 @@ export function Places() {
                   <span className={p.chosen ? "font-semibold" : ""}>{name}</span>
                 </label>
                 {p.chosen ? (
-                  <span className="text-[13px] text-second">chosen</span>
+                  <span className="text-small text-second">chosen</span>
                 ) : (
-                  <button
-                    type="button"
+                  <TextButton
                     disabled={busy}
                     aria-label={`Choose ${name}`}
                     onClick={() =>
@@ -55,24 +48,25 @@ export function Places() {
                         })),
                       )
                     }
-                    className="text-[13px] font-semibold text-act hover:underline"
+                    strong
+                    className="text-small"
                   >
                     choose
-                  </button>
+                  </TextButton>
                 )}
                 {settings.places.length > 1 && !p.chosen && (
-                  <button
-                    type="button"
+                  <TextButton
                     disabled={busy}
                     aria-label={`Take away ${name}`}
                     onClick={() => change(settings.places.filter((_, k) => k !== i))}
-                    className="text-[13px] text-second hover:underline"
+                    quiet
+                    className="text-small"
                   >
                     take away
-                  </button>
+                  </TextButton>
                 )}
               </div>
-              <label className="mt-0.5 ml-6 flex items-center gap-2 text-[13px] text-second">
+              <label className="mt-0.5 ml-6 flex items-center gap-2 text-small text-second">
                 <input
                   type="checkbox"
                   checked={!p.ignoreCase}
@@ -101,18 +95,18 @@ function AddPlace({ busy, onAdd }: { busy: boolean; onAdd: (place: string) => vo
       className="mt-3 flex items-center gap-2"
       onSubmit={(e) => {
         e.preventDefault();
-        onAdd(`/${path.trim().replace(/^\/+|\/+$/g, "")}/`);
+        onAdd(`/${path.trim()}`);
         setPath("");
       }}
     >
-      <label className="flex min-w-0 flex-1 items-baseline gap-2 text-[13px] text-second">
+      <label className="flex min-w-0 flex-1 items-baseline gap-2 text-small text-second">
         below the root, at
-        <input
+        <Input
           value={path}
           onChange={(e) => setPath(e.target.value)}
           placeholder="/club/"
           spellCheck={false}
-          className="min-w-0 flex-1 border-b border-second bg-transparent py-0.5 font-mono text-ink placeholder:text-second"
+          className="flex-1 font-mono text-ink"
         />
       </label>
       <Button type="submit" disabled={busy || path.trim() === ""}>
@@ -135,19 +129,19 @@ function Published({ settings, busy, set }: { settings: Settings; busy: boolean;
           set({ ...settings, published: text.trim() });
         }}
       >
-        <input
+        <Input
           aria-label="The published address"
           value={text}
           onChange={(e) => setText(e.target.value)}
           placeholder={found ? `https://${found}` : "https://…"}
           spellCheck={false}
-          className="min-w-0 flex-1 border-b border-second bg-transparent py-0.5 font-mono text-[13px] placeholder:text-second"
+          className="flex-1 font-mono text-small"
         />
         <Button type="submit" disabled={busy || text.trim() === settings.published}>
           Keep
         </Button>
       </form>
-      <p className="mt-1.5 text-[13px] text-second">
+      <p className="mt-1.5 text-small text-second">
         {found && settings.published === ""
           ? "The home page says so of itself. Addresses that begin with it are the folder’s own."
           : "Addresses that begin with it are the folder’s own, and are looked up in it."}

@@ -1,7 +1,7 @@
 // The script that the preview adds to each of the author's pages as it is sent. It marks the references by their state,
 // tells the interface what is pointed at and clicked, and explains a broken link in place of following it.
 
-import type { Follows, FromPage, ToPage } from "./messages";
+import type { Follows, FromPage, ToPage } from "../api/messages";
 
 interface Mark {
   reference: { key: string; state: string; element: string; attribute: string; written: string };

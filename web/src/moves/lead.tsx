@@ -4,10 +4,10 @@ import { answer, api, type Offer } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { Button, Section, Trouble } from "../parts/controls";
 import { Field } from "../parts/fields";
+import { Clashes, Follows } from "../parts/follows";
 import { OfferList } from "../parts/offers";
+import { usePlan } from "../parts/use-plan";
 import { count } from "../parts/words";
-import { Clashes, Follows } from "./follows";
-import { usePlan } from "./use-plan";
 
 /** Changes where all references lead that lead to one thing. */
 export function Lead({ from: given, onDone }: { from: string; onDone: (said: string) => void }) {

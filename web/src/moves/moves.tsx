@@ -3,7 +3,7 @@ import { Link, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { answer, api, type Departure, type Move } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { Button, Trouble } from "../parts/controls";
+import { Button, TextButton, Trouble } from "../parts/controls";
 import { count, more, Path } from "../parts/words";
 import { PlanPanel, rowsShown } from "./plan";
 import { RemovePanel } from "./remove";
@@ -64,9 +64,9 @@ function Departures({ free, onSaid }: { free: boolean; onSaid: (said: string) =>
   if (!data || data.length === 0) return null;
   const all = data.filter((d) => d.sure).map(({ from, to }) => ({ from, to }));
   return (
-    <div className="max-h-[45%] shrink-0 overflow-y-auto border-b border-hairline bg-act-soft px-[18px] py-2.5">
+    <div className="max-h-[45%] shrink-0 overflow-y-auto border-b border-hairline bg-act-soft px-edge py-2.5">
       <div className="flex items-center gap-3">
-        <h2 className="flex-1 text-[15px] font-semibold">Moved elsewhere</h2>
+        <h2 className="flex-1 text-title font-semibold">Moved elsewhere</h2>
         {all.length > 1 && (
           <Button disabled={reply.isPending} onClick={() => reply.mutate({ moves: all, follow: true })}>
             Follow all {all.length}
@@ -79,7 +79,7 @@ function Departures({ free, onSaid }: { free: boolean; onSaid: (said: string) =>
           <li key={d.from} className="flex items-center gap-3 py-1.5">
             <div className="min-w-0 flex-1 leading-tight">
               <Path>{d.files ? `${d.from}/` : d.from}</Path> → <Path>{d.files ? `${d.to}/` : d.to}</Path>
-              <span className="block text-[13px] text-second">
+              <span className="block text-small text-second">
                 {d.files > 0 && `${count(d.files, "file")} · `}
                 {d.still > 0 && `${count(d.still, "reference still leads", "references still lead")} to the old place`}
                 {d.still > 0 && d.inside > 0 && "; "}
@@ -93,15 +93,13 @@ function Departures({ free, onSaid }: { free: boolean; onSaid: (said: string) =>
             >
               Follow<span className="sr-only"> {d.from}</span>
             </Button>
-            <div className="flex flex-col items-start gap-0.5 text-[13px]">
-              <button
-                type="button"
+            <div className="flex flex-col items-start gap-0.5 text-small">
+              <TextButton
                 disabled={reply.isPending}
                 onClick={() => reply.mutate({ moves: [{ from: d.from, to: d.to }], follow: false })}
-                className="text-act hover:underline"
               >
                 it was not moved<span className="sr-only">: {d.from}</span>
-              </button>
+              </TextButton>
               {free && d.files === 0 && d.still > 0 && (
                 <Link
                   to="/folder/$folder/moves"

@@ -20,7 +20,7 @@ export function useNameFault(path: string, wanted: boolean): NameFault | undefin
 export function Fault({ id, fault, name }: { id: string; fault: NameFault | undefined; name: string }) {
   if (!fault?.fault) return null;
   return (
-    <span id={id} className="max-w-[60%] truncate text-[13px] text-fragile" title={fault.fault.replaceAll("`", "")}>
+    <span id={id} className="max-w-[60%] truncate text-small text-fragile" title={fault.fault.replaceAll("`", "")}>
       <Sentence text={fault.fault} />
       {fault.better && fault.better !== name && (
         <>

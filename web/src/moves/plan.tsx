@@ -2,11 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Move } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { Button, Section, Trouble } from "../parts/controls";
+import { Button, Section, TextButton, Trouble } from "../parts/controls";
+import { Clashes, Follows, Said } from "../parts/follows";
+import { usePlan } from "../parts/use-plan";
 import { count, Mono, more, Path } from "../parts/words";
-import { Clashes, Follows, Said } from "./follows";
 import { Lead } from "./lead";
-import { usePlan } from "./use-plan";
 
 /** A path with another name at its end. */
 const renamed = (path: string, name: string) => path.slice(0, path.lastIndexOf("/") + 1) + name;
@@ -47,7 +47,7 @@ export function PlanPanel({ moves, said, onMoves, onAdd, onDone, lead }: Props) 
     return (
       <section aria-label="Plan" className="min-h-0 overflow-y-auto bg-paper px-6 pt-4 pb-8">
         <Said said={said} />
-        <h2 className="text-[20px] font-semibold">Nothing is planned yet</h2>
+        <h2 className="text-head font-semibold">Nothing is planned yet</h2>
         <p className="mt-1.5 max-w-[60ch] text-second">
           Drag pages or folders onto a folder, or choose them and name the new place. Double-click a name, or press{" "}
           <Mono>E</Mono>, to rename it. You see here what follows before anything happens: which references change and
@@ -61,7 +61,7 @@ export function PlanPanel({ moves, said, onMoves, onAdd, onDone, lead }: Props) 
   }
   return (
     <section aria-label="Plan" className="flex min-h-0 flex-col bg-paper px-6 pt-4">
-      <h2 className="text-[20px] leading-tight font-semibold">
+      <h2 className="text-head leading-tight font-semibold">
         {plan
           ? `${count(plan.filesInAll, "file moves", "files move")}, ${count(plan.rewritesInAll, "reference follows", "references follow")} in ${count(plan.pages, "file")}`
           : "Working out what follows"}
@@ -84,7 +84,7 @@ export function PlanPanel({ moves, said, onMoves, onAdd, onDone, lead }: Props) 
           Move {moves.length > 1 ? "them" : "it"}
         </Button>
         <Button onClick={() => onMoves([])}>Drop the plan</Button>
-        <label className="flex items-center gap-2 text-[13px]">
+        <label className="flex items-center gap-2 text-small">
           <input type="checkbox" checked={leavePages} onChange={(e) => setLeavePages(e.target.checked)} />
           leave a page at each old address that leads to the new one
         </label>
@@ -119,9 +119,9 @@ function Planned({ move, onTo, onDrop }: { move: Move; onTo: (to: string) => voi
         onKeyDown={(e) => e.key === "Enter" && keep()}
         className="min-w-0 flex-1 border-b border-transparent bg-transparent font-mono text-[0.96em] focus:border-act"
       />
-      <button type="button" onClick={onDrop} className="text-[13px] text-act hover:underline">
+      <TextButton onClick={onDrop} className="text-small">
         leave it<span className="sr-only"> {move.from}</span>
-      </button>
+      </TextButton>
     </li>
   );
 }

@@ -1,11 +1,11 @@
 import { Fragment, useState } from "react";
 import { answer, api, type Deletion } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { Button, Section, Trouble } from "../parts/controls";
+import { Button, Section, TextButton, Trouble } from "../parts/controls";
+import { Clashes, Follows } from "../parts/follows";
+import { usePlan } from "../parts/use-plan";
 import { count, Mono, more, Path } from "../parts/words";
-import { Clashes, Follows } from "./follows";
 import { Aim } from "./lead";
-import { usePlan } from "./use-plan";
 
 type Choice = Deletion["choice"];
 
@@ -39,12 +39,12 @@ export function RemovePanel({ paths, onPaths, onDone }: Props) {
   const all = led.length > 1 && led.every((d) => choiceOf(d.path).choice === choiceOf(led[0]?.path ?? "").choice);
   return (
     <section aria-label="Plan" className="flex min-h-0 flex-col bg-paper px-6 pt-4">
-      <h2 className="text-[20px] leading-tight font-semibold">
+      <h2 className="text-head leading-tight font-semibold">
         {plan
           ? `${count(plan.deletedInAll, "file")} to delete; ${from > 0 ? count(from, "reference leads there", "references lead there") : `nothing refers to ${plan.deletedInAll > 1 ? "them" : "it"}`}`
           : "Looking at what would break"}
       </h2>
-      <p className="mt-1 line-clamp-3 text-[13px] text-second">
+      <p className="mt-1 line-clamp-3 text-small text-second">
         {paths.map((path, i) => (
           <Fragment key={path}>
             {i > 0 && ", "}
@@ -82,11 +82,11 @@ export function RemovePanel({ paths, onPaths, onDone }: Props) {
           Delete {(plan?.deletedInAll ?? 0) > 1 ? `all ${plan?.deletedInAll}` : "it"}
         </Button>
         <Button onClick={() => onPaths([])}>Keep {paths.length > 1 ? "them" : "it"}</Button>
-        <span className="text-[13px] text-second">It can be undone in History.</span>
+        <span className="text-small text-second">It can be undone in History.</span>
       </div>
       {plan && plan.lonely.length > 0 && (
         <Section title="What nothing refers to any more then">
-          <p className="text-[13px] text-second">
+          <p className="text-small text-second">
             {plan.lonely.slice(0, 8).map((path, i) => (
               <span key={path}>
                 {i > 0 && ", "}
@@ -94,13 +94,9 @@ export function RemovePanel({ paths, onPaths, onDone }: Props) {
               </span>
             ))}
             {plan.lonely.length > 8 && ` ${more(plan.lonely.length - 8)}`} ·{" "}
-            <button
-              type="button"
-              onClick={() => onPaths([...paths, ...plan.lonely])}
-              className="text-act hover:underline"
-            >
+            <TextButton onClick={() => onPaths([...paths, ...plan.lonely])}>
               delete {plan.lonely.length > 1 ? "them" : "it"}, too
-            </button>
+            </TextButton>
           </p>
         </Section>
       )}
@@ -134,12 +130,12 @@ function ChoiceRow({ path, from, choice, to, onChoose }: ChoiceRowProps) {
         ) : (
           <span className="min-w-0 flex-1 font-semibold">All of them</span>
         )}
-        {from !== undefined && <span className="text-[13px] text-second">{count(from, "reference")}</span>}
+        {from !== undefined && <span className="text-small text-second">{count(from, "reference")}</span>}
         <select
           aria-label={`What becomes of the references to ${path ?? "all of them"}`}
           value={choice ?? ""}
           onChange={(e) => onChoose(e.target.value as Choice, to)}
-          className="border-b border-second bg-paper py-0.5 text-[13px]"
+          className="border-b border-second bg-paper py-0.5 text-small"
         >
           {choice === undefined && <option value="">differ</option>}
           {choicesOffered.map(([value, words]) => (

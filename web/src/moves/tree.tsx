@@ -2,8 +2,8 @@ import { useMutation, useQueries, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useState } from "react";
 import { answer, api, type Move, type TreeEntry } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { useKeys } from "../frame/keys";
-import { Button, Trouble } from "../parts/controls";
+import { Button, Input, Trouble } from "../parts/controls";
+import { useKeys } from "../parts/keys";
 import { List } from "../parts/list";
 import { NotSaved } from "../parts/mark";
 import { Tick } from "../parts/tick";
@@ -93,8 +93,8 @@ export function Tree({ chosen, onChosen, planned, onMoves, onDelete }: Props) {
   });
   return (
     <>
-      <div className="flex min-h-[45px] shrink-0 flex-wrap items-center gap-2 px-[18px] py-1.5">
-        <h2 className="text-[15px] font-semibold">The folder</h2>
+      <div className="flex min-h-head shrink-0 flex-wrap items-center gap-2 px-edge py-1.5">
+        <h2 className="text-title font-semibold">The folder</h2>
         <span className="flex-1" />
         <MoveTo
           count={chosen.size}
@@ -200,16 +200,16 @@ function Name({ row, planned, onOpen }: { row: Row; planned: Move | undefined; o
         <Mono className="min-w-0 truncate pl-4">{entry.name}</Mono>
       )}
       {entry.unsaved && <NotSaved />}
-      <span className="min-w-0 flex-1 truncate text-[13px] text-second">{entry.title}</span>
-      {planned && <Mono className="max-w-[45%] truncate text-[13px] text-act">→ {planned.to}</Mono>}
+      <span className="min-w-0 flex-1 truncate text-small text-second">{entry.title}</span>
+      {planned && <Mono className="max-w-[45%] truncate text-small text-act">→ {planned.to}</Mono>}
       {!planned && entry.fault && (
-        <span className="text-[13px] text-fragile" title={`${entry.name} ${entry.fault.replaceAll("`", "")}`}>
+        <span className="text-small text-fragile" title={`${entry.name} ${entry.fault.replaceAll("`", "")}`}>
           name
         </span>
       )}
       {!entry.folder && (
         <span
-          className="w-24 shrink-0 text-right text-[13px] text-second tabular-nums"
+          className="w-24 shrink-0 text-right text-small text-second tabular-nums"
           title="pages that refer to it, references in it"
         >
           {entry.in} in{entry.out > 0 && `, ${entry.out} out`}
@@ -256,7 +256,7 @@ function MoveTo({ count: n, onMove }: { count: number; onMove: (target: string) 
   const [to, setTo] = useState("");
   return (
     <form
-      className="flex items-center gap-2.5 text-[13px]"
+      className="flex items-center gap-2.5 text-small"
       onSubmit={(e) => {
         e.preventDefault();
         onMove(to.trim().replace(/^\/+|\/+$/g, ""));
@@ -266,13 +266,13 @@ function MoveTo({ count: n, onMove }: { count: number; onMove: (target: string) 
       <label htmlFor="move-to" className="text-second">
         move {n > 1 ? `the ${n}` : "it"} into
       </label>
-      <input
+      <Input
         id="move-to"
         value={to}
         onChange={(e) => setTo(e.target.value)}
         placeholder="folder/"
         spellCheck={false}
-        className="w-28 border-b border-second bg-transparent py-0.5 font-mono placeholder:text-second"
+        className="w-28 font-mono"
       />
       <Button type="submit">Plan it</Button>
     </form>
@@ -299,8 +299,7 @@ function NewFolder({ parent }: { parent: string }) {
         make.mutate(join(parent, name.trim()));
       }}
     >
-      <input
-        // biome-ignore lint/a11y/noAutofocus: it was just asked for
+      <Input
         autoFocus
         aria-label="Name of the new folder"
         aria-describedby="folder-fault"
@@ -313,7 +312,7 @@ function NewFolder({ parent }: { parent: string }) {
           e.preventDefault();
           setName(fault.better);
         }}
-        className="w-32 border-b border-second bg-transparent py-0.5 font-mono text-[13px] placeholder:text-second"
+        className="w-32 font-mono text-small"
       />
       <Button type="submit" disabled={make.isPending || name.trim() === ""}>
         Make

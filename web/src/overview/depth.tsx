@@ -40,7 +40,7 @@ function PageLine({ page, folder }: { page: Page; folder: number }) {
   const depth = page.folder.split("/").length - 1;
   return (
     <li className="break-inside-avoid" style={{ paddingLeft: depth * 18 }}>
-      {page.first && page.folder && <Mono className="block pt-2 text-[12.5px] text-second">{page.folder}</Mono>}
+      {page.first && page.folder && <Mono className="block pt-2 text-smaller text-second">{page.folder}</Mono>}
       <Link
         to="/folder/$folder/pages"
         params={{ folder: String(folder) }}
@@ -48,7 +48,7 @@ function PageLine({ page, folder }: { page: Page; folder: number }) {
         className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 py-[3px] hover:bg-act-soft"
         title={page.title}
       >
-        <Mono className="truncate text-[13px]">{page.name}</Mono>
+        <Mono className="truncate text-small">{page.name}</Mono>
         <span className="block w-[130px] overflow-hidden">
           <Strip states={page.strip} />
         </span>
@@ -70,8 +70,8 @@ function ByFolder({ list }: { list: FolderCount[] }) {
             className="grid break-inside-avoid grid-cols-[minmax(0,1fr)_80px_60px] items-center gap-3 py-[3px]"
             style={{ paddingLeft: (f.path.split("/").length - 1) * 14 }}
           >
-            <Mono className="truncate text-[13px]">{f.path || "top of the folder"}</Mono>
-            <span className="text-right text-[13px] text-second tabular-nums">{count(f.pages, "page")}</span>
+            <Mono className="truncate text-small">{f.path || "top of the folder"}</Mono>
+            <span className="text-right text-small text-second tabular-nums">{count(f.pages, "page")}</span>
             <Share broken={f.broken} of={f.references} most={most} />
           </li>
         ))}
@@ -87,7 +87,7 @@ function ByFolder({ list }: { list: FolderCount[] }) {
 function Share({ broken, of, most }: { broken: number; of: number; most: number }) {
   if (broken === 0) return <span className="text-right text-second">–</span>;
   return (
-    <span className="text-right font-mono text-[13px] font-bold text-broken" title={`${broken} of ${of}`}>
+    <span className="text-right font-mono text-small font-bold text-broken" title={`${broken} of ${of}`}>
       {broken.toLocaleString("en")}
       <span className="sr-only"> broken</span>
       <svg width="60" height="3" className="ml-auto block" aria-hidden="true">

@@ -7,7 +7,7 @@ import { Section, Trouble } from "../parts/controls";
 import { LandingMark, stateWords } from "../parts/mark";
 import { oneWord, ruleWords, wayWords } from "../parts/names";
 import { count, Mono } from "../parts/words";
-import type { PagesSearch } from "../router";
+import type { PagesSearch } from "../routes";
 import { Depth } from "./depth";
 
 /** Overview: what a visitor would run into, what to do first, and what there is. */
@@ -142,8 +142,8 @@ function First({ overview }: { overview: Overview }) {
         {steps.map((step) => (
           <li key={step.key} className="flex items-center gap-4 border-b border-hairline py-3 last:border-0">
             <div className="min-w-0 flex-1">
-              <div className="text-[15px]">{step.says}</div>
-              <div className="wrap-anywhere text-[13px] text-second">{step.detail}</div>
+              <div className="text-title">{step.says}</div>
+              <div className="wrap-anywhere text-small text-second">{step.detail}</div>
             </div>
             {step.repairs && (
               <Link
@@ -234,7 +234,7 @@ function Cell({ n, state, way }: { n: number; state: State; way: keyof typeof wa
         params={{ folder: String(folder) }}
         search={{ state, way }}
         aria-label={`${n.toLocaleString("en")} ${stateWords[state]}: ${wayWords[way]}`}
-        className={`font-mono text-[13px] hover:underline ${state === "broken" ? "font-bold text-broken" : ""}`}
+        className={`font-mono text-small hover:underline ${state === "broken" ? "font-bold text-broken" : ""}`}
       >
         {n.toLocaleString("en")}
       </Link>

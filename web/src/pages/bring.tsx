@@ -52,7 +52,7 @@ export function BringForm({ page, selected }: Inner) {
   const shown = pages[Math.min(at, pages.length - 1)];
   return (
     <>
-      <div className="mt-1 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-[13px]">
+      <div className="mt-1 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-small">
         <label>
           <span className="text-second">The block </span>
           <select
@@ -94,16 +94,16 @@ export function BringForm({ page, selected }: Inner) {
                 />
                 <button type="button" onClick={() => setAt(i)} title={p.title} className="min-w-0 flex-1 text-left">
                   <Path>{p.page}</Path>
-                  <span className="text-[12.5px] text-second"> line {p.line}</span>
+                  <span className="text-smaller text-second"> line {p.line}</span>
                 </button>
               </li>
             ))}
-            {all > pages.length && <li className="px-2 py-0.5 text-[13px] text-second">{more(all - pages.length)}</li>}
+            {all > pages.length && <li className="px-2 py-0.5 text-small text-second">{more(all - pages.length)}</li>}
           </ul>
           {shown && (
             <div className="flex max-h-60 min-h-0 flex-col">
               {shown.notes.map((note) => (
-                <p key={note} className="text-[13px] text-fragile">
+                <p key={note} className="text-small text-fragile">
                   <Mono>{shown.page}</Mono> <Sentence text={note} />
                 </p>
               ))}

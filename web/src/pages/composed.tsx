@@ -27,7 +27,7 @@ export interface Inner {
 /** What is to be written, but for where. */
 export type Wanted = Omit<Composing, "page" | "text" | "from" | "to">;
 
-export const place = ({ text, from, to }: Omit<Selected, "words">) => ({ text, from, to });
+const place = ({ text, from, to }: Omit<Selected, "words">) => ({ text, from, to });
 
 /** Works out what is to be written, as often as what is wanted changes. */
 export function useComposed(page: string, { text, from, to }: Selected, wanted: Wanted | undefined) {
@@ -74,7 +74,7 @@ export function Write({
     <>
       {error && <Trouble error={error} />}
       {data && !error && (
-        <div className="mt-2 border-l-2 border-act pl-3 text-[13px]">
+        <div className="mt-2 border-l-2 border-act pl-3 text-small">
           <Mono className="block max-h-24 overflow-y-auto whitespace-pre-wrap break-words">{data.written}</Mono>
           {data.lands && (
             <p className="text-second">
@@ -161,4 +161,4 @@ export function Search({ page, text, label, given, fits, onChoose }: SearchProps
 export const headingOf = (offer: Offer | undefined) => (offer?.kind === "heading" ? { heading: offer.title } : {});
 
 /** Whether what is led to is a heading without an id. */
-export const gets = (offer: Offer | undefined) => offer?.kind === "heading" && offer.target.endsWith("#");
+export const gets = (offer: Offer | undefined) => offer?.needsId === true;

@@ -2,7 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useContext, useEffect, useState } from "react";
 import { answer, api, type Composed, type HeadingAt, type Offer } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { Button, Trouble } from "../parts/controls";
+import { Button, TextButton, Trouble } from "../parts/controls";
 import { Check, Field } from "../parts/fields";
 import { Mono } from "../parts/words";
 import { AimContext } from "./aim";
@@ -68,7 +68,7 @@ export function LinkForm({ page, selected, onWrite }: Inner) {
   return (
     <form onSubmit={(e) => e.preventDefault()}>
       {look && (
-        <p className="text-[13px] text-second">
+        <p className="text-small text-second">
           The link here leads to <Mono>{look.href}</Mono>. It is changed; another target only if one is chosen.
         </p>
       )}
@@ -80,8 +80,7 @@ export function LinkForm({ page, selected, onWrite }: Inner) {
         given={pointed}
         onChoose={setOffer}
       />
-      <button
-        type="button"
+      <TextButton
         aria-pressed={aim.take !== undefined}
         onClick={() =>
           aim.set(
@@ -94,10 +93,10 @@ export function LinkForm({ page, selected, onWrite }: Inner) {
                 },
           )
         }
-        className="mt-1 text-[13px] text-act hover:underline aria-pressed:font-semibold"
+        className="mt-1 text-small aria-pressed:font-semibold"
       >
         {aim.take ? "Click on a heading beside; links there lead to other pages" : "or point at a heading beside"}
-      </button>
+      </TextButton>
       {(look || selected.from === selected.to) && <Field label="Words" value={shown.words} onChange={setWords} />}
       <Field label="Tooltip" value={shown.title} onChange={setTitle} />
       <div className="flex gap-5">
@@ -108,7 +107,7 @@ export function LinkForm({ page, selected, onWrite }: Inner) {
         <Check label="the same words on other pages too, as one change" on={many} onTick={setMany} />
       )}
       {many && found.data && (
-        <ul aria-label="Other pages" className="mt-1 max-h-28 overflow-y-auto text-[13px]">
+        <ul aria-label="Other pages" className="mt-1 max-h-28 overflow-y-auto text-small">
           {found.data.pages.map((at) => (
             <li key={at.page} className="flex items-baseline gap-2">
               <Check
@@ -116,16 +115,14 @@ export function LinkForm({ page, selected, onWrite }: Inner) {
                 on={!left.includes(at.page)}
                 onTick={(on) => setLeft(on ? left.filter((p) => p !== at.page) : [...left, at.page])}
               />
-              <Mono className="truncate text-[12.5px] text-second">{at.written}</Mono>
+              <Mono className="truncate text-smaller text-second">{at.written}</Mono>
             </li>
           ))}
           {found.data.pages.length === 0 && <li className="text-second">No other page has these words.</li>}
         </ul>
       )}
       {(found.error ?? everywhere.error) && <Trouble error={found.error ?? everywhere.error} />}
-      {gets(offer) && (
-        <p className="text-[13px] text-second">The heading has no id yet. It is given one in its file.</p>
-      )}
+      {gets(offer) && <p className="text-small text-second">The heading has no id yet. It is given one in its file.</p>}
       {heading.error && <Trouble error={heading.error} />}
       <Write
         composed={composed}

@@ -60,7 +60,7 @@ export function PictureForm({ page, selected, onWrite }: Inner) {
   return (
     <form onSubmit={(e) => e.preventDefault()}>
       {add.data ? (
-        <p className="text-[13px]">
+        <p className="text-small">
           <Mono>{add.data.path}</Mono> is in the folder now.
         </p>
       ) : (
@@ -72,7 +72,7 @@ export function PictureForm({ page, selected, onWrite }: Inner) {
             fits={(o) => o.kind === "image"}
             onChoose={setOffer}
           />
-          <label className="mt-1 flex items-baseline gap-2 text-[13px]">
+          <label className="mt-1 flex items-baseline gap-2 text-small">
             <span className="w-[92px] shrink-0 text-second">or from outside</span>
             <input
               type="file"

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, type Offer } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { Button, Trouble } from "../parts/controls";
+import { Button, TextButton, Trouble } from "../parts/controls";
 import { Check, Field } from "../parts/fields";
 import { Mono } from "../parts/words";
 import { type Inner, Search, useComposed, Write } from "./composed";
@@ -13,17 +13,11 @@ export function ListForm({ page, selected, onWrite }: Inner) {
   const composed = useComposed(page, selected, chosen.length > 0 ? { action: "list", targets } : undefined);
   return (
     <form onSubmit={(e) => e.preventDefault()}>
-      <ol className="list-inside list-decimal text-[13px]">
+      <ol className="list-inside list-decimal text-small">
         {chosen.map((o) => (
           <li key={o.target}>
             {o.title || o.name}{" "}
-            <button
-              type="button"
-              className="text-act hover:underline"
-              onClick={() => setChosen(chosen.filter((c) => c !== o))}
-            >
-              leave out
-            </button>
+            <TextButton onClick={() => setChosen(chosen.filter((c) => c !== o))}>leave out</TextButton>
           </li>
         ))}
       </ol>
@@ -65,7 +59,7 @@ export function ContentsForm({ page, selected, onWrite }: Inner) {
   const [levelFrom, levelTo] = levels;
   const composed = useComposed(page, selected, { action: "contents", levelFrom, levelTo });
   const choice = (label: string, value: number, onChange: (to: number) => void) => (
-    <label className="text-[13px]">
+    <label className="text-small">
       {label}{" "}
       <select
         value={value}
@@ -143,7 +137,7 @@ export function NewPageForm({ page, selected, onWrite, onPage }: Inner) {
     >
       <Field label="Title" value={title} onChange={setTitle} focus />
       <Field label="Its file" value={path} onChange={setPath} />
-      <p className="text-[13px] text-second">
+      <p className="text-small text-second">
         {name.data ? (
           <>
             It becomes <Mono>{name.data.path}</Mono>.

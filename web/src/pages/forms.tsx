@@ -1,3 +1,4 @@
+import { TextButton } from "../parts/controls";
 import { BringForm } from "./bring";
 import type { Inner } from "./composed";
 import { LinkForm } from "./form-link";
@@ -27,16 +28,16 @@ export function Forms({ form, onClose, ...rest }: Props) {
   return (
     <section
       aria-label={titles[form]}
-      className="max-h-[60%] shrink-0 overflow-y-auto border-b border-hairline bg-ground px-[18px] pt-2 pb-3"
+      className="max-h-[60%] shrink-0 overflow-y-auto border-b border-hairline bg-ground px-edge pt-2 pb-3"
       onKeyDown={(e) => {
         if (e.key === "Escape") onClose();
       }}
     >
       <div className="flex items-baseline justify-between">
         <h3 className="font-semibold">{titles[form]}</h3>
-        <button type="button" onClick={onClose} className="text-[13px] text-act hover:underline">
+        <TextButton onClick={onClose} className="text-small">
           close
-        </button>
+        </TextButton>
       </div>
       {body}
     </section>

@@ -3,10 +3,10 @@ import { Link } from "@tanstack/react-router";
 import type { RefObject } from "react";
 import { answer, api, type Landing, type Target } from "../api/client";
 import { useFolderId } from "../api/folder";
+import { SetAside } from "../parts/aside";
 import { Button, Empty, Section, Trouble } from "../parts/controls";
 import { LetterByLetter } from "../parts/letters";
 import { bytes, count, Mono, more, Sentence } from "../parts/words";
-import { SetAside } from "./aside";
 import { Repairs } from "./repairs";
 import { Stair } from "./stair";
 
@@ -58,20 +58,13 @@ interface ExplainedProps {
 }
 
 function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
-  const { headline, sentences, stair, repairs, target, message, reference, page } = landing;
+  const { headline, sentences, stair, repairs, target, message, reference, page, leadsTo } = landing;
   const folder = useFolderId();
   const best = repairs[0];
   const outside = stair[0]?.kind === "outside";
-  // What all references that lead to the same can be led away from.
-  const leadsTo =
-    message.length > 0
-      ? reference.destination.where
-      : outside
-        ? reference.written.replaceAll("&amp;", "&")
-        : target?.path || (reference.state === "broken" ? reference.destination.where.split("#")[0] : "");
   return (
     <>
-      <h2 className="text-[20px] leading-tight font-semibold text-balance">
+      <h2 className="text-head leading-tight font-semibold text-balance">
         <Sentence text={headline} />
       </h2>
       {sentences.map((sentence) => (
@@ -94,7 +87,7 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
               </div>
             ))}
           </dl>
-          <p className="mt-2 text-[13px] text-second">
+          <p className="mt-2 text-small text-second">
             So a visitor's mail program opens it. Nothing is sent.{" "}
             <a href={messageFile(folder, page, reference.key)} className="text-act underline" download="message.eml">
               Try it in yours, as an .eml file
@@ -124,7 +117,7 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
         </Section>
       )}
       <MakePage key={`make ${page} ${reference.key}`} landing={landing} />
-      <p className="mt-4 text-[13px]">
+      <p className="mt-4 text-small">
         <Link
           to="/folder/$folder/pages"
           params={{ folder: String(folder) }}
@@ -154,28 +147,27 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
         key={`aside ${page} ${reference.key}`}
         marks={(landing.rules ?? []).map((rule) => ({ page, rule, written: reference.written }))}
       />
-      {target && <LandedOn target={target} fragment={reference.destination.where.split("#")[1]} />}
+      {target && <LandedOn target={target} fragment={landing.fragment} />}
       <Others landing={landing} />
     </>
   );
 }
 
 /** Makes the page that a reference leads to and that is not there, after the pattern of the page it stands on. */
-function MakePage({ landing: { page, reference, rules } }: { landing: Landing }) {
+function MakePage({ landing: { page, reference, makes } }: { landing: Landing }) {
   const folder = useFolderId();
   const queries = useQueryClient();
-  const path = reference.destination.where.split("#")[0] ?? "";
   const make = useMutation({
     mutationFn: () =>
       answer(
         api.POST("/folders/{folder}/new-page", {
           params: { path: { folder } },
-          body: { path, title: reference.text || path, pattern: page },
+          body: { path: makes, title: reference.text || makes, pattern: page },
         }),
       ),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
-  if (!rules?.includes("missing-file") || !/\.html?$/.test(path) || !/\.html?$/.test(page)) return null;
+  if (!makes) return null;
   return (
     <div className="mt-4">
       {make.error && <Trouble error={make.error} />}
@@ -229,7 +221,7 @@ function Others({ landing }: { landing: Landing }) {
               to="/folder/$folder/pages"
               params={{ folder: String(folder) }}
               search={{ page: other.path }}
-              className="font-mono text-[13px] text-act hover:underline"
+              className="font-mono text-small text-act hover:underline"
               title={other.title}
             >
               {other.path}

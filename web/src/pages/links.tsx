@@ -1,16 +1,16 @@
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { answer, api, type Note, type Reference } from "../api/client";
 import { useFolderId } from "../api/folder";
+import type { Picked } from "../api/messages";
 import { useStretches } from "../api/stretch";
-import { useDestination } from "../frame/destination";
-import type { Picked } from "../live/messages";
-import { Empty, Filter, Trouble } from "../parts/controls";
+import { ColumnHeader, Empty, Filter, Trouble } from "../parts/controls";
+import { useDestination } from "../parts/destination";
 import { List } from "../parts/list";
 import { LandingMark, stateWords } from "../parts/mark";
+import { filled, type Only } from "../parts/only";
 import { count, Mono, Sentence } from "../parts/words";
-import type { Way } from "../router";
+import type { See } from "../routes";
 import { LivePage } from "./live";
-import { filled, type Only } from "./only";
 
 // The editor is loaded when the source is opened.
 const SourceText = lazy(() => import("./source"));
@@ -20,10 +20,10 @@ interface Props {
   page: string | undefined;
   link: string | undefined;
   only: Only;
-  see: Way | undefined;
+  see: See | undefined;
   picked: Picked | undefined;
   onLink: (key: string) => void;
-  onSee: (see: Way | undefined) => void;
+  onSee: (see: See | undefined) => void;
   onFollow: (page: string, key?: string) => Promise<void>;
 }
 
@@ -73,9 +73,9 @@ export function LinkColumn({ page, link, only, see: way, picked, onLink, onSee, 
       className="flex min-h-0 flex-col border-r border-hairline bg-paper"
       onBlur={() => point(undefined)}
     >
-      <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
-        <h2 className="text-[15px] font-semibold">{way === "write" ? "Write" : "Link"}</h2>
-        <span className="truncate text-[13px] text-second">
+      <ColumnHeader>
+        <h2 className="text-title font-semibold">{way === "write" ? "Write" : "Link"}</h2>
+        <span className="truncate text-small text-second">
           {way === "write" ? <Mono>{page}</Mono> : list.list && told(list.total, all, list.list.untried)}
         </span>
         <span className="flex-1" />
@@ -88,10 +88,10 @@ export function LinkColumn({ page, link, only, see: way, picked, onLink, onSee, 
             onLeave={() => column.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
           />
         )}
-      </div>
+      </ColumnHeader>
       {list.error && page && <Trouble error={list.error} />}
       {list.list?.trouble && (
-        <p className="border-b border-hairline px-[18px] py-2 text-fragile">
+        <p className="border-b border-hairline px-edge py-2 text-fragile">
           <Mono>{page}</Mono> {list.list.trouble}.
         </p>
       )}
@@ -139,7 +139,7 @@ export function LinkColumn({ page, link, only, see: way, picked, onLink, onSee, 
   );
 }
 
-const ways: { way: Way | undefined; word: string; title: string }[] = [
+const ways: { way: See | undefined; word: string; title: string }[] = [
   { way: undefined, word: "links", title: "Its links in reading order (L)" },
   { way: "source", word: "source", title: "Its source, with marks (S)" },
   { way: "page", word: "page", title: "The page itself, live (W)" },
@@ -147,9 +147,9 @@ const ways: { way: Way | undefined; word: string; title: string }[] = [
 ];
 
 /** The ways to see a page. */
-function Ways({ way, onSee }: { way: Way | undefined; onSee: (see: Way | undefined) => void }) {
+function Ways({ way, onSee }: { way: See | undefined; onSee: (see: See | undefined) => void }) {
   return (
-    <fieldset aria-label="Ways to see the page" className="flex shrink-0 gap-2.5 text-[13px]">
+    <fieldset aria-label="Ways to see the page" className="flex shrink-0 gap-2.5 text-small">
       {ways.map(({ way: to, word, title }) => (
         <button
           key={word}
@@ -177,7 +177,7 @@ function Notes({ notes }: { notes: Note[] }) {
   return (
     <ul
       aria-label="About the page"
-      className="max-h-[30%] shrink-0 overflow-y-auto border-b border-hairline px-[18px] py-1.5 text-[13px]"
+      className="max-h-[30%] shrink-0 overflow-y-auto border-b border-hairline px-edge py-1.5 text-small"
     >
       {notes.map((note) => (
         <li key={`${note.rule} ${note.line} ${note.headline}`} className="py-1 text-second">
@@ -230,17 +230,17 @@ function ReferenceRow({ reference, on }: { reference: Reference | undefined; on:
   const { state, text, label, written, line } = reference;
   const ground = on ? (state === "broken" ? "bg-broken-soft" : "bg-act-soft") : "hover:bg-ground";
   return (
-    <div className={`flex h-[50px] items-center gap-2.5 border-b border-hairline px-[18px] ${ground}`}>
-      <span className="w-7 shrink-0 text-right font-mono text-[12px] text-second">{line}</span>
+    <div className={`flex h-[50px] items-center gap-2.5 border-b border-hairline px-edge ${ground}`}>
+      <span className="w-7 shrink-0 text-right font-mono text-tiny text-second">{line}</span>
       <div className="min-w-0 flex-1 leading-[19px]">
         <div className="flex items-baseline gap-2">
           {text && <span className="truncate">{label === "image" ? `“${text}”` : text}</span>}
-          <span className="shrink-0 text-[12.5px] text-second">{label || (text ? "" : "no words")}</span>
+          <span className="shrink-0 text-smaller text-second">{label || (text ? "" : "no words")}</span>
         </div>
-        <Mono className="block truncate text-[13px]">{written || <i className="text-second">nothing written</i>}</Mono>
+        <Mono className="block truncate text-small">{written || <i className="text-second">nothing written</i>}</Mono>
       </div>
       {reference.tried && (
-        <span className="shrink-0 text-[12px] text-second" title="Followed in the page itself since it last changed">
+        <span className="shrink-0 text-tiny text-second" title="Followed in the page itself since it last changed">
           tried
         </span>
       )}

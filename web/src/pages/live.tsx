@@ -2,9 +2,9 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { startTransition, useCallback, useContext, useEffect, useRef, useState } from "react";
 import { answer, api, type Reference, type Span } from "../api/client";
 import { useFolderId, useLive } from "../api/folder";
-import { useDestination } from "../frame/destination";
-import { type Follows, type FromPage, fromPage, type Picked, type ToPage } from "../live/messages";
-import { Button, Trouble } from "../parts/controls";
+import { type Follows, type FromPage, fromPage, type Picked, type ToPage } from "../api/messages";
+import { Button, TextButton, Trouble } from "../parts/controls";
+import { useDestination } from "../parts/destination";
 import { Mono } from "../parts/words";
 import { AimContext } from "./aim";
 
@@ -89,7 +89,9 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
     const mark = landmarks.find((l) => l.line > 0 && (id ? l.name === id : l.text === text));
     if (!mark) return;
     const name = `${target}#${mark.name}`;
-    aim.take?.({ written: "", target: name, name, title: mark.text, kind: mark.level > 0 ? "heading" : "id" });
+    const shown = mark.name ? name : target;
+    const kind = mark.level > 0 ? "heading" : "id";
+    aim.take?.({ written: "", target: name, shown, needsId: mark.name === "", name, title: mark.text, kind });
   };
 
   const { tell, silent } = useTalk(frame, origin, away === undefined, sent, (message) => {
@@ -167,7 +169,7 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   if (error) return <Trouble error={error} />;
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <div className="flex h-8 shrink-0 items-center gap-4 border-b border-hairline px-[18px] text-[13px]">
+      <div className="flex h-8 shrink-0 items-center gap-4 border-b border-hairline px-edge text-small">
         <label className="flex items-center gap-1.5">
           <input
             type="checkbox"
@@ -188,7 +190,7 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
       </div>
       {clicked && <Outcome clicked={clicked} onClose={() => setClicked(undefined)} />}
       {silent && away === undefined && (
-        <div role="alert" className="flex shrink-0 items-baseline gap-3 bg-broken-soft px-[18px] py-1.5 text-[13px]">
+        <div role="alert" className="flex shrink-0 items-baseline gap-3 bg-broken-soft px-edge py-1.5 text-small">
           <span className="min-w-0 flex-1">
             <Mono>{page}</Mono> does not respond: a script in it may never end.
           </span>
@@ -210,7 +212,7 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
           className="min-h-0 w-full flex-1 bg-white"
         />
       ) : (
-        <div className="px-[18px] py-4">
+        <div className="px-edge py-4">
           <p className="mb-3">
             <Mono>{away}</Mono> was stopped. Its source and its links are still here.
           </p>
@@ -299,7 +301,7 @@ function Outcome({ clicked, onClose }: { clicked: Clicked; onClose: () => void }
   return (
     <div
       role="status"
-      className={`flex shrink-0 items-baseline gap-2 border-b border-hairline px-[18px] py-1.5 text-[13px] ${follows === "nowhere" ? "bg-broken-soft" : "bg-act-soft"}`}
+      className={`flex shrink-0 items-baseline gap-2 border-b border-hairline px-edge py-1.5 text-small ${follows === "nowhere" ? "bg-broken-soft" : "bg-act-soft"}`}
     >
       <span className="min-w-0 flex-1">
         <span className="font-semibold">{reference.text || reference.written}</span> {verb}{" "}
@@ -311,9 +313,9 @@ function Outcome({ clicked, onClose }: { clicked: Clicked; onClose: () => void }
           go there
         </a>
       )}
-      <button type="button" onClick={onClose} className="shrink-0 text-act hover:underline">
+      <TextButton onClick={onClose} className="shrink-0">
         close
-      </button>
+      </TextButton>
     </div>
   );
 }

@@ -39,9 +39,6 @@ function draw({ spans, selected }: Marks, length: number): DecorationSet {
   return builder.finish();
 }
 
-/** The references of the text, in order. */
-export const spansOf = (state: EditorState): Span[] => state.field(marks).spans;
-
 /** The reference at a place of the text. */
 export function spanAt(state: EditorState, at: number): Span | undefined {
   return state.field(marks).spans.find((s) => s.from <= at && at <= s.to);

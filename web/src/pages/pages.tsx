@@ -3,12 +3,12 @@ import { useSearch } from "@tanstack/react-router";
 import { useCallback, useMemo, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { useSay } from "../frame/here";
-import { useKeys } from "../frame/keys";
-import type { Picked } from "../live/messages";
-import type { PagesSearch, Way } from "../router";
+import type { Picked } from "../api/messages";
+import { FromColumn } from "../parts/from";
+import { useSay } from "../parts/here";
+import { useKeys } from "../parts/keys";
+import type { PagesSearch, See } from "../routes";
 import { type Aim, AimContext } from "./aim";
-import { FromColumn } from "./from";
 import { LandingColumn } from "./landing";
 import { LinkColumn } from "./links";
 import { LivePage } from "./live";
@@ -116,7 +116,7 @@ export default function PagesView() {
   );
 }
 
-const sees: Record<string, Way | undefined> = { l: undefined, s: "source", w: "page", e: "write" };
+const sees: Record<string, See | undefined> = { l: undefined, s: "source", w: "page", e: "write" };
 
 // The page itself and its source want the room that a list leaves to the landing.
 const layouts = {

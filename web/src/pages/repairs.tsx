@@ -37,7 +37,7 @@ export function Repairs({ repairs, busy, chosen, onRepair }: Props) {
                 <div className="font-mono wrap-anywhere">
                   <Letters runs={repair.runs} side="real" />
                 </div>
-                <p className="mt-0.5 text-[13px] text-second">
+                <p className="mt-0.5 text-small text-second">
                   <span className={certaintyLooks[repair.certainty]}>{repair.certainty}</span> ·{" "}
                   <Sentence text={repair.why} />
                 </p>
@@ -79,7 +79,7 @@ function LineChange({ repair }: { repair: Repair }) {
     { written: text.slice(text.length - back), real: text.slice(text.length - back), same: true },
   ];
   return (
-    <div className="mt-2 grid grid-cols-[auto_1fr] gap-x-3 border-t border-hairline pt-2 font-mono text-[12.5px] leading-[18px]">
+    <div className="mt-2 grid grid-cols-[auto_1fr] gap-x-3 border-t border-hairline pt-2 font-mono text-smaller leading-[18px]">
       <span className="text-second">line {repair.line}</span>
       <div className="min-w-0">
         <div className="wrap-anywhere whitespace-pre-wrap">

@@ -4,8 +4,8 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { answer, api, type Source } from "../api/client";
 import { useFolderId, useSession } from "../api/folder";
-import { useDestination } from "../frame/destination";
 import { Trouble } from "../parts/controls";
+import { useDestination } from "../parts/destination";
 import { setMarks, sourceLook, spanAt } from "./marks";
 
 interface Props {

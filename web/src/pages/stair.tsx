@@ -110,7 +110,7 @@ export function Stair({ start, page, treads }: { start: string; page: string; tr
           {rows.map((depth) => (
             <g key={depth}>
               <path d={`M0 ${y(depth)}H${width}`} stroke="var(--hairline)" />
-              <text x="0" y={y(depth) - 5} className="fill-second font-sans text-[12px]">
+              <text x="0" y={y(depth) - 5} className="fill-second font-sans text-tiny">
                 {levelName(depth)}
               </text>
             </g>
@@ -118,7 +118,7 @@ export function Stair({ start, page, treads }: { start: string; page: string; tr
           <circle cx={from.x} cy={from.y} r="4.5" fill="var(--ink)" />
           <text x={from.x - 2} y={above ? from.y - 12 : from.y + 19} fill="var(--ink)">
             {folder}
-            <tspan className="fill-second font-sans text-[12px]" dx={folder === "" ? 0 : 4}>
+            <tspan className="fill-second font-sans text-tiny" dx={folder === "" ? 0 : 4}>
               {name}
             </tspan>
           </text>
@@ -153,7 +153,7 @@ export function Stair({ start, page, treads }: { start: string; page: string; tr
 function Standing({ tread }: { tread: Tread }) {
   if (tread.names.length === 0) return null;
   return (
-    <p className="mt-1 flex flex-wrap items-baseline gap-x-2.5 text-[13px] text-second">
+    <p className="mt-1 flex flex-wrap items-baseline gap-x-2.5 text-small text-second">
       {tread.kind === "fragment" ? "ids on that page:" : "here are:"}
       {tread.names.map((n, i) => (
         <span key={n} className={`font-mono ${i < tread.near ? "font-semibold text-act" : ""}`}>

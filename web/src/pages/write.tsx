@@ -1,25 +1,19 @@
-import {
-  autocompletion,
-  type CompletionContext,
-  type CompletionResult,
-  completionKeymap,
-} from "@codemirror/autocomplete";
-import { defaultKeymap, history, historyKeymap, insertNewlineKeepIndent } from "@codemirror/commands";
-import { EditorState } from "@codemirror/state";
-import { EditorView, keymap } from "@codemirror/view";
+import { EditorView } from "@codemirror/view";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { answer, api, type Composed, ProblemError, type Source, type Span } from "../api/client";
 import { useFolderId, useSession } from "../api/folder";
-import { useDestination } from "../frame/destination";
-import type { Picked } from "../live/messages";
+import type { Picked } from "../api/messages";
 import { Button, Trouble } from "../parts/controls";
-import { DiffLines } from "../parts/diff";
-import { count, Mono, Sentence } from "../parts/words";
+import { useDestination } from "../parts/destination";
+import { Choose } from "./choose";
 import type { Selected } from "./composed";
+import { editor, offersAt } from "./editor";
 import { type Form, Forms } from "./forms";
-import { pictureIn, wordsIn } from "./in-source";
-import { setMarks, sourceLook, spanAt, spansOf } from "./marks";
+import { setMarks, sourceLook, spanAt } from "./marks";
+import { Pasted } from "./pasted";
+import { Tools } from "./tools";
+import { useLater } from "./use-later";
 
 interface Props {
   page: string;
@@ -137,55 +131,24 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
 
   useEffect(() => {
     if (!host.current || !nonce) return;
-    const offers = (context: CompletionContext) => offersAt(folder, page, context);
-    const made = new EditorView({
-      parent: host.current,
-      state: EditorState.create({
-        extensions: [
-          sourceLook(page, nonce),
-          history(),
-          autocompletion({ override: [offers], icons: false }),
-          keymap.of([
-            at("Mod-k", () => handlers.current.open("link")),
-            ...completionKeymap,
-            { key: "Enter", run: insertNewlineKeepIndent },
-            ...historyKeymap,
-            ...defaultKeymap,
-          ]),
-          EditorView.updateListener.of((u) => {
-            if (u.selectionSet || u.docChanged) {
-              const span = spanAt(u.state, u.state.selection.main.head);
-              handlers.current.point(span && { page, ...span.reference });
-            }
-            if (!u.docChanged || !base.current) return;
-            handlers.current.setSaid("");
-            setCopied(undefined);
-            handlers.current.setDirty(u.state.doc.toString() !== base.current.text);
-            handlers.current.draft.soon();
-            handlers.current.judge.soon();
-          }),
-          EditorView.domEventHandlers({
-            paste: (e, v) => {
-              const text = e.clipboardData?.getData("text/plain") ?? "";
-              const { from } = v.state.selection.main;
-              if (text.includes("<")) setTimeout(() => void handlers.current.pasted(from, v.state.selection.main.head));
-              return false;
-            },
-            drop: (e, v) => {
-              const file = e.dataTransfer?.files[0];
-              if (!file) return false;
-              e.preventDefault();
-              const place = v.posAtCoords({ x: e.clientX, y: e.clientY }) ?? v.state.selection.main.head;
-              v.dispatch({ selection: { anchor: place } });
-              setForm({
-                form: "picture",
-                selected: { text: v.state.doc.toString(), from: place, to: place, words: "", file },
-              });
-              return true;
-            },
-          }),
-        ],
-      }),
+    const made = editor(host.current, sourceLook(page, nonce), {
+      offers: (context) => offersAt(folder, page, context),
+      onLink: () => handlers.current.open("link"),
+      onCaret: (state) => {
+        const span = spanAt(state, state.selection.main.head);
+        handlers.current.point(span && { page, ...span.reference });
+      },
+      onText: (text) => {
+        if (!base.current) return;
+        handlers.current.setSaid("");
+        setCopied(undefined);
+        handlers.current.setDirty(text !== base.current.text);
+        handlers.current.draft.soon();
+        handlers.current.judge.soon();
+      },
+      onMarkup: (from, to) => void handlers.current.pasted(from, to),
+      onPicture: (file, place, text) =>
+        setForm({ form: "picture", selected: { text, from: place, to: place, words: "", file } }),
     });
     view.current = made;
     base.current = undefined;
@@ -229,7 +192,7 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
         mark();
       }
       const span = data.spans.find((s) => s.reference.key === link);
-      const caret = span && !data.draft ? span.from : begin(v.state.doc.toString());
+      const caret = span && !data.draft ? span.from : (data.draft ?? data).begin;
       v.dispatch({ selection: { anchor: caret }, effects: EditorView.scrollIntoView(caret, { y: "center" }) });
       v.focus();
       return;
@@ -264,17 +227,22 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
     if (!data.draft) void draft.now().then(() => queries.invalidateQueries({ queryKey: ["folder", folder, "source"] }));
   }, [data, nonce]);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is selected in the page is looked for once
   useEffect(() => {
     const v = view.current;
     if (!v || !picked) return;
     const text = v.state.doc.toString();
-    const found =
-      "key" in picked ? pictureIn(text, spansOf(v.state), picked.key) : wordsIn(text, picked.text, picked.before);
-    if (!found) return;
-    v.dispatch({
-      selection: { anchor: found.from, head: found.to },
-      effects: EditorView.scrollIntoView(found.from, { y: "center" }),
-    });
+    const wanted = "key" in picked ? { key: picked.key } : { words: picked.text, before: picked.before };
+    void answer(api.POST("/folders/{folder}/locate", { ...here, body: { page, text, ...wanted } })).then(
+      ({ from, to }) => {
+        if (from === undefined || to === undefined || view.current !== v || v.state.doc.toString() !== text) return;
+        v.dispatch({
+          selection: { anchor: from, head: to },
+          effects: EditorView.scrollIntoView(from, { y: "center" }),
+        });
+      },
+      () => {}, // it is not there, or will be asked for again
+    );
   }, [picked]);
 
   const write = ({ edits }: Composed) => {
@@ -289,24 +257,7 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
   if (error && !data) return <Trouble error={error} />;
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <div
-        role="toolbar"
-        aria-label="Write"
-        className="flex min-h-10 shrink-0 flex-wrap items-center gap-x-3 border-y border-hairline px-[18px] text-[13px]"
-      >
-        {forms.map(({ form: to, word, title }) => (
-          <button
-            key={to}
-            type="button"
-            title={title}
-            aria-expanded={form?.form === to}
-            onClick={() => (form?.form === to ? setForm(undefined) : open(to))}
-            className="text-act hover:underline aria-expanded:font-semibold"
-          >
-            {word}
-          </button>
-        ))}
-        <span className="flex-1" />
+      <Tools open={form?.form} onOpen={(to) => (form?.form === to ? setForm(undefined) : open(to))}>
         <Button
           kind="act"
           className="my-1 py-0.5"
@@ -316,32 +267,22 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
         >
           Save
         </Button>
-      </div>
+      </Tools>
       {problem !== undefined && <Trouble error={problem} />}
       {said && (
-        <p role="status" className="shrink-0 bg-act-soft px-[18px] py-1 text-[13px]">
+        <p role="status" className="shrink-0 bg-act-soft px-edge py-1 text-small">
           {said}
         </p>
       )}
       {copied && (
-        <section aria-label="Pasted" className="shrink-0 border-b border-hairline bg-act-soft px-[18px] py-2">
-          <p>
-            What you pasted <Sentence text={copied.lands} />, and {count(copied.edits.length, "path")} in it{" "}
-            {copied.edits.length === 1 ? "doesn’t" : "don’t"} land from here. As they must be here:
-          </p>
-          <Mono className="block truncate text-[13px]">{copied.written}</Mono>
-          <div className="mt-1.5 flex gap-2">
-            <Button
-              onClick={() => {
-                write(copied);
-                setCopied(undefined);
-              }}
-            >
-              Take them
-            </Button>
-            <Button onClick={() => setCopied(undefined)}>Leave them</Button>
-          </div>
-        </section>
+        <Pasted
+          copied={copied}
+          onTake={() => {
+            write(copied);
+            setCopied(undefined);
+          }}
+          onLeave={() => setCopied(undefined)}
+        />
       )}
       {stale && data && (
         <Choose
@@ -379,118 +320,4 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
       <div ref={host} className="source min-h-0 flex-1 overflow-hidden" data-testid="source" />
     </div>
   );
-}
-
-const forms: { form: Form; word: string; title: string }[] = [
-  { form: "link", word: "Link", title: "Make a link of what is selected, or change the one it stands in (Ctrl and K)" },
-  { form: "e-mail", word: "E-mail", title: "A link that opens a message" },
-  { form: "picture", word: "Picture", title: "Put a picture here; one from outside can be dropped on the text" },
-  { form: "id", word: "Id", title: "Give the element here an id" },
-  { form: "contents", word: "Contents", title: "List the page’s headings with links" },
-  { form: "top", word: "To the top", title: "A way back to the top after each section" },
-  { form: "list", word: "List", title: "A list of links to pages, by their titles" },
-  { form: "frame", word: "Frame", title: "Embed a page or a player" },
-  { form: "bring", word: "Menu", title: "Bring the menu here, or another block of links, to other pages" },
-  { form: "new", word: "New page", title: "A page after the pattern of another one" },
-];
-
-/** The file was changed by somebody else while text was not saved: both are there, one is chosen. */
-function Choose({ difference, onMine, onFile }: { difference: string; onMine: () => void; onFile: () => void }) {
-  return (
-    <section
-      aria-label="Two versions"
-      className="flex max-h-[55%] shrink-0 flex-col border-b border-hairline bg-broken-soft px-[18px] py-2"
-    >
-      <p>
-        <span className="font-semibold">The file was changed elsewhere while you typed here.</span> Nothing is lost:
-        both are kept. What goes and comes if yours is saved:
-      </p>
-      <DiffLines text={difference.split("\n").slice(2).join("\n")} className="my-2 min-h-0 flex-1 bg-paper" />
-      <div className="flex gap-2">
-        <Button onClick={onMine}>Save mine over it</Button>
-        <Button onClick={onFile}>Take the file’s</Button>
-      </div>
-    </section>
-  );
-}
-
-/** Where one begins to write: behind the page's first heading, or at the start of its body. */
-function begin(text: string): number {
-  const at = /<\/h1\s*>|<body\b[^>]*>/gi;
-  let place = 0;
-  for (let found = at.exec(text); found; found = at.exec(text)) {
-    place = found.index + found[0].length;
-    if (found[0].startsWith("</")) break;
-  }
-  return place;
-}
-
-/** A key of the editor and what it does. */
-const at = (key: string, run: () => void) => ({
-  key,
-  preventDefault: true,
-  run: () => {
-    run();
-    return true;
-  },
-});
-
-/** What is done a while after the last call. */
-function useLater(ms: number, run: () => Promise<void>) {
-  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
-  const latest = useRef(run);
-  useEffect(() => {
-    latest.current = run;
-  });
-  const [later] = useState(() => {
-    const cancel = () => {
-      clearTimeout(timer.current);
-      timer.current = undefined;
-    };
-    const now = () => {
-      cancel();
-      return latest.current();
-    };
-    return {
-      soon: () => {
-        cancel();
-        timer.current = setTimeout(() => void latest.current().catch(() => {}), ms);
-      },
-      now,
-      cancel,
-    };
-  });
-  return later;
-}
-
-const reference =
-  /(?:\b(?:href|src|action|formaction|poster|cite|data|background|longdesc)\s*=\s*(?:"([^"<>]*)|'([^'<>]*))|url\(\s*["']?([^"')\s]*))$/i;
-
-/** What can stand where a reference is being typed. */
-async function offersAt(folder: number, page: string, context: CompletionContext): Promise<CompletionResult | null> {
-  const line = context.state.doc.lineAt(context.pos);
-  const typed = reference.exec(context.state.sliceDoc(Math.max(line.from, context.pos - 2000), context.pos));
-  if (!typed) return null;
-  const value = typed[1] ?? typed[2] ?? typed[3] ?? "";
-  const css = typed[3] !== undefined;
-  const list = await answer(
-    api.POST("/folders/{folder}/offers", {
-      params: { path: { folder } },
-      body: {
-        page,
-        text: context.state.doc.toString(),
-        value: css ? value : value.replaceAll("&amp;", "&"),
-      },
-    }),
-  ).catch(() => []);
-  if (list.length === 0) return null;
-  return {
-    from: context.pos - value.length,
-    filter: false,
-    options: list.map((offer) => ({
-      label: offer.written,
-      detail: offer.title || offer.kind,
-      apply: css ? offer.written : offer.written.replaceAll("&", "&amp;").replaceAll('"', "&quot;"),
-    })),
-  };
 }

@@ -1,4 +1,4 @@
-import type { ButtonHTMLAttributes, ReactNode, Ref } from "react";
+import type { ButtonHTMLAttributes, ComponentProps, ReactNode, Ref } from "react";
 import { ProblemError } from "../api/client";
 import { useLive } from "../api/folder";
 
@@ -29,12 +29,38 @@ export function Button({ kind = "quiet", keycap, children, className = "", ...re
   );
 }
 
+interface TextButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
+  strong?: boolean;
+  quiet?: boolean;
+}
+
+/** What can be done, as words in a line. */
+export function TextButton({ strong, quiet, className = "", ...rest }: TextButtonProps) {
+  const look = `${strong ? "font-semibold" : ""} ${quiet ? "text-second" : "text-act"}`;
+  return <button type="button" className={`${look} hover:underline ${className}`} {...rest} />;
+}
+
+/** The head of a column: its title, what filters it, what can be done with all of it. */
+export function ColumnHeader({ children, className = "px-edge" }: { children: ReactNode; className?: string }) {
+  return <div className={`flex h-head shrink-0 items-center gap-2 ${className}`}>{children}</div>;
+}
+
+/** A line to type in. */
+export function Input({ className = "", ...rest }: ComponentProps<"input">) {
+  return (
+    <input
+      className={`min-w-0 border-b border-second bg-transparent py-0.5 placeholder:text-second focus:border-act ${className}`}
+      {...rest}
+    />
+  );
+}
+
 /** A heading of a section with a hairline to the edge. */
 export function Section({ title, children, aside }: { title: string; children: ReactNode; aside?: ReactNode }) {
   return (
     <section className="mt-4">
       <div className="mb-2 flex items-center gap-3">
-        <h3 className="text-[13px] text-second">{title}</h3>
+        <h3 className="text-small text-second">{title}</h3>
         <span className="h-px flex-1 bg-hairline" />
         {aside}
       </div>
@@ -54,7 +80,7 @@ interface FilterProps {
 /** Filters a list by typing. */
 export function Filter({ label, value, onChange, ref, onLeave }: FilterProps) {
   return (
-    <input
+    <Input
       ref={ref}
       type="search"
       aria-label={label}
@@ -68,7 +94,7 @@ export function Filter({ label, value, onChange, ref, onLeave }: FilterProps) {
           onLeave?.();
         }
       }}
-      className="w-24 min-w-0 border-b border-second bg-transparent py-0.5 placeholder:text-second focus:border-act"
+      className="w-24"
     />
   );
 }

@@ -2,7 +2,7 @@
 export function DiffLines({ text, className = "" }: { text: string; className?: string }) {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keyboard
-    <div tabIndex={0} className={`overflow-auto font-mono text-[12.5px] leading-[19px] ${className}`}>
+    <div tabIndex={0} className={`overflow-auto font-mono text-smaller leading-[19px] ${className}`}>
       {text.split("\n").map((line, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place
         <div key={i} className={`whitespace-pre ${lookOf(line)}`}>

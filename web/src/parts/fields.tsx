@@ -1,4 +1,5 @@
 import { useEffect, useId, useRef } from "react";
+import { Input } from "./controls";
 
 /** A line to type in, with its name before it. */
 export function Field(props: {
@@ -10,7 +11,6 @@ export function Field(props: {
   onEnter?: (() => void) | undefined;
 }) {
   const { label, value, onChange, area, focus, onEnter } = props;
-  const look = "min-w-0 flex-1 border-b border-second bg-transparent py-0.5 focus:border-act";
   const id = useId();
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => {
@@ -18,13 +18,19 @@ export function Field(props: {
   }, [focus]);
   return (
     <div className="mt-1 flex items-baseline gap-2">
-      <label htmlFor={id} className="w-[92px] shrink-0 text-[13px] text-second">
+      <label htmlFor={id} className="w-[92px] shrink-0 text-small text-second">
         {label}
       </label>
       {area ? (
-        <textarea id={id} rows={2} value={value} onChange={(e) => onChange(e.target.value)} className={look} />
+        <textarea
+          id={id}
+          rows={2}
+          value={value}
+          onChange={(e) => onChange(e.target.value)}
+          className="min-w-0 flex-1 border-b border-second bg-transparent py-0.5 focus:border-act"
+        />
       ) : (
-        <input
+        <Input
           id={id}
           ref={field}
           value={value}
@@ -34,7 +40,7 @@ export function Field(props: {
             e.preventDefault();
             onEnter();
           }}
-          className={look}
+          className="flex-1"
         />
       )}
     </div>
@@ -44,7 +50,7 @@ export function Field(props: {
 /** Something that is so, or not. */
 export function Check({ label, on, onTick }: { label: string; on: boolean; onTick: (on: boolean) => void }) {
   return (
-    <label className="mt-1 flex items-center gap-1.5 text-[13px]">
+    <label className="mt-1 flex items-center gap-1.5 text-small">
       <input type="checkbox" checked={on} onChange={(e) => onTick(e.target.checked)} />
       {label}
     </label>

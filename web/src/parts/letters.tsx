@@ -42,11 +42,11 @@ export function Letters({ runs, side, gaps }: { runs: Run[]; side: Side; gaps?: 
 export function LetterByLetter({ runs, real }: { runs: Run[]; real: string }) {
   return (
     <div className="grid grid-cols-[68px_1fr] items-baseline gap-y-1 overflow-x-auto font-mono text-[16px]">
-      <span className="font-sans text-[13px] text-second">written</span>
+      <span className="font-sans text-small text-second">written</span>
       <span className="whitespace-pre">
         <Letters runs={runs} side="written" gaps />
       </span>
-      <span className="font-sans text-[13px] text-second">{real}</span>
+      <span className="font-sans text-small text-second">{real}</span>
       <span className="whitespace-pre">
         <Letters runs={runs} side="real" gaps />
       </span>

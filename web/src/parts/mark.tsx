@@ -2,7 +2,7 @@ import type { State } from "../api/client";
 
 /** What marks a page into which text was typed that is not saved. */
 export const NotSaved = () => (
-  <span className="mr-1.5 shrink-0 font-normal text-[12px] text-fragile" title="text was typed that is not saved">
+  <span className="mr-1.5 shrink-0 font-normal text-tiny text-fragile" title="text was typed that is not saved">
     not saved
   </span>
 );

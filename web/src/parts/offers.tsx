@@ -14,7 +14,7 @@ export function OfferList({ offers, onChoose }: { offers: Offer[]; onChoose: (of
             className="flex w-full items-baseline gap-2 px-2 py-0.5 text-left hover:bg-act-soft focus:bg-act-soft"
           >
             <span className="min-w-0 flex-1 truncate">{offer.title || offer.name}</span>
-            <Mono className="max-w-[60%] truncate text-[12.5px] text-second">{offer.target.replace(/#$/, "")}</Mono>
+            <Mono className="max-w-[60%] truncate text-smaller text-second">{offer.shown}</Mono>
           </button>
         </li>
       ))}

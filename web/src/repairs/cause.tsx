@@ -4,10 +4,10 @@ import { useEffect, useState } from "react";
 import { answer, api, type Cause, type CauseDetail, type CauseRow } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
-import { pointed, useDestination } from "../frame/destination";
-import { useKeys } from "../frame/keys";
-import { Button, Trouble } from "../parts/controls";
+import { Button, Input, Trouble } from "../parts/controls";
+import { pointed, useDestination } from "../parts/destination";
 import { DiffLines } from "../parts/diff";
+import { useKeys } from "../parts/keys";
 import { Letters } from "../parts/letters";
 import { List } from "../parts/list";
 import { certaintyLooks } from "../parts/names";
@@ -71,7 +71,7 @@ export function CauseView({ cause, busy, onRepair }: Props) {
   });
   return (
     <section aria-label="Cause" className="flex min-h-0 flex-col bg-paper px-[26px] pt-4">
-      <h2 className="text-[20px] leading-tight font-semibold wrap-anywhere">
+      <h2 className="text-head leading-tight font-semibold wrap-anywhere">
         <Sentence text={cause.message} />
       </h2>
       <p className="mt-1.5 max-w-[80ch] text-second">
@@ -97,7 +97,7 @@ export function CauseView({ cause, busy, onRepair }: Props) {
         <Diff cause={cause} />
       ) : (
         <>
-          <div className={`${columns} mt-4 border-b border-hairline pr-2 pb-1.5 text-[13px] text-second`}>
+          <div className={`${columns} mt-4 border-b border-hairline pr-2 pb-1.5 text-small text-second`}>
             <span>in</span>
             <span className="text-right">line</span>
             <span>now</span>
@@ -149,7 +149,7 @@ function Row({ row, on, left, onSwap, onOpen }: RowProps) {
   if (!row) return <div className="h-10" />;
   return (
     <div
-      className={`${columns} items-baseline border-b border-hairline py-2 pr-2 font-mono text-[13px] ${on ? "bg-act-soft" : "hover:bg-ground"}`}
+      className={`${columns} items-baseline border-b border-hairline py-2 pr-2 font-mono text-small ${on ? "bg-act-soft" : "hover:bg-ground"}`}
       title={row.why}
     >
       {/* biome-ignore lint/a11y/noStaticElementInteractions: the list takes the keys */}
@@ -219,14 +219,13 @@ function Aside({ cause }: { cause: Cause }) {
         aside.mutate();
       }}
     >
-      <input
-        // biome-ignore lint/a11y/noAutofocus: it was just asked for
+      <Input
         autoFocus
         aria-label="Why it stays as it is"
         placeholder="Why it stays as it is"
         value={reason}
         onChange={(e) => setReason(e.target.value)}
-        className="w-64 border-b border-second bg-transparent py-1 placeholder:text-second"
+        className="w-64 py-1"
       />
       <Button type="submit" disabled={aside.isPending || reason.trim() === ""}>
         Set {count(cause.findings, "finding")} aside

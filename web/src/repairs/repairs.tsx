@@ -3,12 +3,12 @@ import { useSearch } from "@tanstack/react-router";
 import { useEffect, useRef, useState } from "react";
 import { answer, api, type Cause, type CauseList } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { useSay } from "../frame/here";
-import { useKeys } from "../frame/keys";
-import { AsideList } from "../frame/rules";
-import { Button, Empty, Trouble } from "../parts/controls";
+import { Button, ColumnHeader, Empty, Trouble } from "../parts/controls";
+import { useSay } from "../parts/here";
+import { useKeys } from "../parts/keys";
 import { List } from "../parts/list";
 import { certaintyLooks } from "../parts/names";
+import { AsideList } from "../parts/rules";
 import { count, Sentence } from "../parts/words";
 import { CauseView } from "./cause";
 
@@ -57,8 +57,8 @@ export default function RepairsView() {
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[420px_minmax(0,1fr)]">
       <section aria-label="Causes" className="flex min-h-0 flex-col border-r border-hairline">
-        <div className="flex h-[45px] shrink-0 items-center gap-2 px-[22px]">
-          <h2 className="flex-1 text-[15px] font-semibold">
+        <ColumnHeader className="px-[22px]">
+          <h2 className="flex-1 text-title font-semibold">
             {data &&
               `${data.broken.toLocaleString("en")} broken${data.fragile > 0 ? `, ${data.fragile.toLocaleString("en")} fragile` : ""}`}
           </h2>
@@ -72,7 +72,7 @@ export default function RepairsView() {
               Repair {count(certain, "certain one")}
             </Button>
           )}
-        </div>
+        </ColumnHeader>
         {repair.error && <Trouble error={repair.error} />}
         {said && (
           <p role="status" className="bg-act-soft px-[22px] py-2">
@@ -129,16 +129,16 @@ function CauseLine({ cause, on }: { cause: Cause | undefined; on: boolean }) {
       className={`flex gap-3 border-b border-b-hairline border-l-[3px] py-2.5 pr-4 pl-3 ${on ? "border-l-act bg-paper" : "border-l-transparent hover:bg-paper"}`}
     >
       <span className="w-12 shrink-0 text-right leading-none">
-        <span className={`block text-[20px] font-bold tabular-nums ${cause.state === "broken" ? "" : "text-second"}`}>
+        <span className={`block text-head font-bold tabular-nums ${cause.state === "broken" ? "" : "text-second"}`}>
           {(cause.broken || cause.findings).toLocaleString("en")}
         </span>
-        <span className="text-[12px] text-second">{cause.state}</span>
+        <span className="text-tiny text-second">{cause.state}</span>
       </span>
       <span className="min-w-0 flex-1">
         <span className="line-clamp-2 leading-[19px] wrap-anywhere">
           <Sentence text={cause.message} />
         </span>
-        <span className="block text-[13px] text-second">
+        <span className="block text-small text-second">
           {cause.certainty ? (
             <span className={certaintyLooks[cause.certainty] ?? ""}>{cause.certainty}</span>
           ) : (

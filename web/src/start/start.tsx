@@ -3,8 +3,8 @@ import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { answer, api, type Folder, type KnownFolder, type PageCount } from "../api/client";
 import { useSession } from "../api/folder";
-import { useTheme } from "../frame/theme";
-import { Button, Section, Trouble } from "../parts/controls";
+import { Button, Input, Section, Trouble } from "../parts/controls";
+import { useTheme } from "../parts/theme";
 import { ago, count, Mono, useShort } from "../parts/words";
 
 /** Where one begins: the folders that were opened, and a way to choose another one. */
@@ -77,8 +77,8 @@ function Known({
             <span className={`block truncate font-semibold ${folder.there ? "text-act" : "text-second"}`}>
               {folder.name}
             </span>
-            <Mono className="block truncate text-[12.5px] text-second">{short(folder.path)}</Mono>
-            <span className="text-[13px] text-second">
+            <Mono className="block truncate text-smaller text-second">{short(folder.path)}</Mono>
+            <span className="text-small text-second">
               {folder.there ? `opened ${ago(new Date(folder.opened).getTime(), Date.now())}` : "is not there any more"}
             </span>
           </button>
@@ -120,12 +120,12 @@ function Chooser({ busy, error, onOpen }: { busy: boolean; error: unknown; onOpe
           else if (at) onOpen(at.path);
         }}
       >
-        <input
+        <Input
           aria-label="Path of the folder"
           value={typed ?? at?.path ?? path}
           onChange={(e) => setTyped(e.target.value)}
           spellCheck={false}
-          className="min-w-0 flex-1 border-b border-second bg-transparent py-1 font-mono focus:border-act"
+          className="flex-1 py-1 font-mono"
         />
         <Button
           kind="act"
@@ -138,7 +138,7 @@ function Chooser({ busy, error, onOpen }: { busy: boolean; error: unknown; onOpe
       </form>
       {error !== null && error !== undefined && <Trouble error={error} />}
       {disk.error && <Trouble error={disk.error} />}
-      <p className="px-4 pt-3 text-[13px] text-second" role="status">
+      <p className="px-4 pt-3 text-small text-second" role="status">
         {at ? pages(at.pages) || "No pages in this folder or below it" : " "}
       </p>
       <ul aria-label="Folders in it" className="min-h-0 flex-1 overflow-y-auto px-2 py-2">
@@ -154,7 +154,7 @@ function Chooser({ busy, error, onOpen }: { busy: boolean; error: unknown; onOpe
           <li key={folder.path}>
             <button type="button" className={entry} onClick={() => walk(folder.path)}>
               <Mono className="truncate">{folder.name}/</Mono>
-              <span className="ml-auto shrink-0 text-[13px] text-second">{pages(folder.pages)}</span>
+              <span className="ml-auto shrink-0 text-small text-second">{pages(folder.pages)}</span>
             </button>
           </li>
         ))}

@@ -1,9 +1,9 @@
 import type { Plan } from "../api/client";
-import { pointed, usePoint } from "../frame/destination";
-import { Section } from "../parts/controls";
-import { Letters } from "../parts/letters";
-import { Tick } from "../parts/tick";
-import { count, Mono, more, Path, Sentence } from "../parts/words";
+import { Section, TextButton } from "./controls";
+import { pointed, usePoint } from "./destination";
+import { Letters } from "./letters";
+import { Tick } from "./tick";
+import { count, Mono, more, Path, Sentence } from "./words";
 
 /** What was done, said where it was done. */
 export function Said({ said }: { said: string | undefined }) {
@@ -44,7 +44,7 @@ export function Follows({ plan, rewritten, told, noun = "reference", onBetter, l
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keyboard
     <div tabIndex={0} className="-mr-4 min-h-0 flex-1 overflow-y-auto pr-4 pb-6">
       {plan.faults.map((f) => (
-        <p key={f.path} className="mt-2 text-[13px] text-fragile">
+        <p key={f.path} className="mt-2 text-small text-fragile">
           <Mono>{f.path}</Mono> <Sentence text={f.fault} />
           {f.better && (
             <>
@@ -55,9 +55,9 @@ export function Follows({ plan, rewritten, told, noun = "reference", onBetter, l
           {f.better && onBetter && (
             <>
               {" "}
-              <button type="button" onClick={() => onBetter(f.path, f.better)} className="text-act hover:underline">
+              <TextButton onClick={() => onBetter(f.path, f.better)}>
                 take it<span className="sr-only">, {f.better}</span>
-              </button>
+              </TextButton>
             </>
           )}
         </p>
@@ -69,7 +69,7 @@ export function Follows({ plan, rewritten, told, noun = "reference", onBetter, l
               // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
               key={i}
               {...point(pointed(r))}
-              className={`grid grid-cols-[minmax(0,1fr)_36px_minmax(0,1.15fr)_minmax(0,1.15fr)] gap-x-3 border-b border-hairline py-1.5 font-mono text-[12.5px] ${left?.(r.page, r.key) ? "opacity-55" : ""}`}
+              className={`grid grid-cols-[minmax(0,1fr)_36px_minmax(0,1.15fr)_minmax(0,1.15fr)] gap-x-3 border-b border-hairline py-1.5 font-mono text-smaller ${left?.(r.page, r.key) ? "opacity-55" : ""}`}
             >
               <span className="flex min-w-0 items-baseline gap-2">
                 {onLeave && r.key && (
@@ -99,14 +99,14 @@ export function Follows({ plan, rewritten, told, noun = "reference", onBetter, l
       {(plan.toldInAll > 0 || plan.scripts > 0) && (
         <Section title={told}>
           {plan.scripts > 0 && (
-            <p className="text-[13px] text-second">
+            <p className="text-small text-second">
               {count(plan.scripts, "script runs", "scripts run")} on the pages that are touched; addresses that they
               build are not seen. Other sites that lead here can’t follow either.
             </p>
           )}
           {plan.told.map((t, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
-            <p key={i} className="border-b border-hairline py-1 text-[13px] text-second">
+            <p key={i} className="border-b border-hairline py-1 text-small text-second">
               <Mono className="text-ink">{t.written}</Mono> <Sentence text={t.why} /> · <Mono>{t.page}</Mono>
               {t.line > 0 && ` line ${t.line}`}
             </p>

@@ -3,13 +3,13 @@ import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
 import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import { LiveContext, useEvents, useFolder, useFolderId, useLive } from "../api/folder";
-import { Button, Trouble } from "../parts/controls";
+import { Button, Input, Trouble } from "../parts/controls";
+import { DestinationProvider } from "../parts/destination";
+import { useKeptFocus } from "../parts/focus";
 import { count, Sentence } from "../parts/words";
 import { AboutFolder } from "./about";
 import { BottomLine } from "./bottom";
 import { Counts } from "./counts";
-import { DestinationProvider } from "./destination";
-import { useKeptFocus } from "./focus";
 
 /** The frame around every view of an open folder: the band above, the destination line below. */
 export function Frame() {
@@ -43,7 +43,7 @@ function Band() {
   const { folder } = useParams({ from: "/folder/$folder" });
   return (
     <header className="flex h-13 shrink-0 items-center gap-6 border-b border-hairline px-5">
-      <Link to="/" aria-label="Arvel: the folders" className="text-[20px] font-bold">
+      <Link to="/" aria-label="Arvel: the folders" className="text-head font-bold">
         Arvel
       </Link>
       <AboutFolder folder={data} />
@@ -83,7 +83,7 @@ function Body() {
   if (data.state === "failed" && (data.version === 0 || data.missing)) {
     return (
       <Alone>
-        <h1 className="mb-2 text-[20px] font-semibold">
+        <h1 className="mb-2 text-head font-semibold">
           {data.missing ? "The folder is not there" : "The folder can’t be read"}
         </h1>
         <p className="wrap-anywhere">{data.problem}</p>
@@ -100,7 +100,7 @@ function Body() {
     const { read, total } = progress ?? data;
     return (
       <Alone>
-        <h1 className="mb-3 text-[20px] font-semibold">Reading the folder</h1>
+        <h1 className="mb-3 text-head font-semibold">Reading the folder</h1>
         <progress aria-label="Pages read" value={read} max={Math.max(total, 1)} className="h-1.5 w-full accent-act" />
         <p className="mt-2 text-second" role="status">
           {total > 0 ? `${read.toLocaleString("en")} of ${count(total, "page")}` : "Looking what is there"}
@@ -111,7 +111,7 @@ function Body() {
   if (data.counts.pages === 0) {
     return (
       <Alone>
-        <h1 className="mb-2 text-[20px] font-semibold">There are no pages in this folder</h1>
+        <h1 className="mb-2 text-head font-semibold">There are no pages in this folder</h1>
         <p className="text-second">
           Arvel looks for files that end in <code className="font-mono">.html</code> or{" "}
           <code className="font-mono">.htm</code>, here and in the folders below. As soon as you save one, it is listed
@@ -157,12 +157,8 @@ function HomePage() {
       }}
     >
       <label className="min-w-0 flex-1">
-        <span className="block text-[13px] text-second">Or begin here: the title of a home page</span>
-        <input
-          value={title}
-          onChange={(e) => setTitle(e.target.value)}
-          className="w-full border-b border-second bg-transparent py-1 focus:border-act"
-        />
+        <span className="block text-small text-second">Or begin here: the title of a home page</span>
+        <Input value={title} onChange={(e) => setTitle(e.target.value)} className="w-full py-1" />
       </label>
       <Button kind="act" type="submit" disabled={!title.trim() || make.isPending}>
         Make it
@@ -198,7 +194,7 @@ function Working() {
   });
   if (!work) return null;
   return (
-    <div className="flex h-9 shrink-0 items-center gap-3 border-b border-hairline bg-act-soft px-5 text-[13px]">
+    <div className="flex h-9 shrink-0 items-center gap-3 border-b border-hairline bg-act-soft px-5 text-small">
       <span role="status" className="min-w-0 truncate">
         <Sentence text={work.title} />
       </span>

@@ -2,12 +2,12 @@ import { useEffect, useRef, useState } from "react";
 import { answer, api, type Page } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
-import { Empty, Filter, Trouble } from "../parts/controls";
-import { List } from "../parts/list";
-import { NotSaved } from "../parts/mark";
-import { Strip } from "../parts/strip";
-import { count, Mono } from "../parts/words";
+import { ColumnHeader, Empty, Filter, TextButton, Trouble } from "./controls";
+import { List } from "./list";
+import { NotSaved } from "./mark";
 import { filled, type Only, onlyWords } from "./only";
+import { Strip } from "./strip";
+import { count, Mono } from "./words";
 
 interface Props {
   page: string | undefined;
@@ -35,10 +35,10 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
   const pick = (index: number) => reach(index, (to) => onPage(to.path));
   return (
     <section ref={column} aria-label="From" className="flex min-h-0 flex-col border-r border-hairline">
-      <div className="flex h-[45px] shrink-0 items-center gap-2 px-[18px]">
-        <h2 className="text-[15px] font-semibold">From</h2>
+      <ColumnHeader>
+        <h2 className="text-title font-semibold">From</h2>
         <span
-          className="shrink-0 text-[13px] text-second"
+          className="shrink-0 text-small text-second"
           aria-live="polite"
           title={list.list?.others ? `and ${count(list.list.others, "other file")} in which something is wrong` : ""}
         >
@@ -51,13 +51,13 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
           onChange={setFind}
           onLeave={() => column.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
         />
-      </div>
+      </ColumnHeader>
       {(only.way || only.rule) && (
-        <p className="flex items-baseline gap-2 border-y border-hairline bg-act-soft px-[18px] py-1 text-[13px]">
+        <p className="flex items-baseline gap-2 border-y border-hairline bg-act-soft px-edge py-1 text-small">
           <span className="min-w-0 flex-1">only {onlyWords(only)}</span>
-          <button type="button" onClick={onAll} className="shrink-0 font-semibold text-act hover:underline">
+          <TextButton onClick={onAll} strong className="shrink-0">
             show all
-          </button>
+          </TextButton>
         </p>
       )}
       {list.error && <Trouble error={list.error} />}
@@ -75,7 +75,7 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
         above={(i) => {
           const p = row(i);
           return p?.first && p.folder ? (
-            <div role="presentation" className="truncate px-[18px] pt-2.5 pb-1 font-mono text-[13px] text-second">
+            <div role="presentation" className="truncate px-edge pt-2.5 pb-1 font-mono text-small text-second">
               {p.folder}
             </div>
           ) : null;
@@ -127,7 +127,7 @@ function PageRow({ page, on }: { page: Page | undefined; on: boolean }) {
           {page.unsaved && <NotSaved />}
           {page.title || page.name}
         </div>
-        <Mono className="block truncate text-[12.5px] leading-[17px] text-second">{page.name}</Mono>
+        <Mono className="block truncate text-smaller leading-[17px] text-second">{page.name}</Mono>
         <Strip states={page.strip} />
       </div>
       {page.broken > 0 && (
@@ -137,7 +137,7 @@ function PageRow({ page, on }: { page: Page | undefined; on: boolean }) {
         </span>
       )}
       {page.broken === 0 && page.untried > 0 && (
-        <span className="pl-2 text-[12px] text-second" title="links that were not followed in the page itself yet">
+        <span className="pl-2 text-tiny text-second" title="links that were not followed in the page itself yet">
           {page.untried} to try
         </span>
       )}

@@ -2,8 +2,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { Button, Section, Trouble } from "../parts/controls";
-import { ruleWords } from "../parts/names";
+import { Button, Input, Section, TextButton, Trouble } from "./controls";
+import { ruleWords } from "./names";
 
 interface Mark {
   page: string;
@@ -30,11 +30,11 @@ export function SetAside({ marks }: { marks: Mark[] }) {
   if (marks.length === 0) return null;
   if (!open) {
     return (
-      <p className="mt-4 text-[13px] text-second">
+      <p className="mt-4 text-small text-second">
         Is it meant so?{" "}
-        <button type="button" onClick={() => setOpen(true)} className="font-semibold text-act hover:underline">
+        <TextButton onClick={() => setOpen(true)} strong>
           Set it aside
-        </button>
+        </TextButton>
       </p>
     );
   }
@@ -46,14 +46,13 @@ export function SetAside({ marks }: { marks: Mark[] }) {
           aside.mutate({ marks, reason: reason.trim() });
         }}
       >
-        <label className="block text-[13px] text-second">
+        <label className="block text-small text-second">
           Why it stays as it is ({marks.map((m) => ruleWords[m.rule] ?? m.rule).join(", ")})
-          <input
-            // biome-ignore lint/a11y/noAutofocus: it was just asked for
+          <Input
             autoFocus
             value={reason}
             onChange={(e) => setReason(e.target.value)}
-            className="mt-1 block w-full border-b border-second bg-transparent py-1 text-[14px] text-ink"
+            className="mt-1 block w-full py-1 text-[14px] text-ink"
           />
         </label>
         {aside.error && <Trouble error={aside.error} />}

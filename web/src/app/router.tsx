@@ -1,13 +1,13 @@
 import { createRootRoute, createRoute, createRouter, lazyRouteComponent, redirect } from "@tanstack/react-router";
-import type { State } from "./api/client";
-import { Frame } from "./frame/frame";
+import { pagesSearch } from "../routes";
+import { Frame } from "./frame";
 
 const root = createRootRoute();
 
 const start = createRoute({
   getParentRoute: () => root,
   path: "/",
-  component: lazyRouteComponent(() => import("./start/start")),
+  component: lazyRouteComponent(() => import("../start/start")),
 });
 
 const folder = createRoute({ getParentRoute: () => root, path: "/folder/$folder", component: Frame });
@@ -20,42 +20,17 @@ const index = createRoute({
   },
 });
 
-/** What of the Pages view stands in its address. */
-export interface PagesSearch {
-  page?: string | undefined;
-  link?: string | undefined;
-  state?: State | undefined;
-  way?: string | undefined;
-  rule?: string | undefined;
-  see?: Way | undefined;
-}
-
-/** The ways to see a page. Its links are listed where nothing else is said. */
-export type Way = "source" | "page" | "write";
-
-const states: State[] = ["sound", "broken", "fragile", "unchecked", "inert"];
-
 const overview = createRoute({
   getParentRoute: () => folder,
   path: "overview",
-  component: lazyRouteComponent(() => import("./overview/overview")),
+  component: lazyRouteComponent(() => import("../overview/overview")),
 });
 
 const pages = createRoute({
   getParentRoute: () => folder,
   path: "pages",
-  validateSearch: (s: Record<string, unknown>): PagesSearch => {
-    const state = states.find((known) => known === s.state);
-    return {
-      ...(typeof s.page === "string" ? { page: s.page } : {}),
-      ...(typeof s.link === "string" ? { link: s.link } : {}),
-      ...(typeof s.way === "string" ? { way: s.way } : {}),
-      ...(typeof s.rule === "string" ? { rule: s.rule } : {}),
-      ...(state ? { state } : {}),
-      ...(s.see === "source" || s.see === "page" || s.see === "write" ? { see: s.see } : {}),
-    };
-  },
-  component: lazyRouteComponent(() => import("./pages/pages")),
+  validateSearch: pagesSearch,
+  component: lazyRouteComponent(() => import("../pages/pages")),
 });
 
 const anchors = createRoute({
@@ -63,7 +38,7 @@ const anchors = createRoute({
   path: "anchors",
   validateSearch: (s: Record<string, unknown>): { page?: string } =>
     typeof s.page === "string" ? { page: s.page } : {},
-  component: lazyRouteComponent(() => import("./anchors/anchors")),
+  component: lazyRouteComponent(() => import("../anchors/anchors")),
 });
 
 const repairs = createRoute({
@@ -71,7 +46,7 @@ const repairs = createRoute({
   path: "repairs",
   validateSearch: (s: Record<string, unknown>): { cause?: string } =>
     typeof s.cause === "string" ? { cause: s.cause } : {},
-  component: lazyRouteComponent(() => import("./repairs/repairs")),
+  component: lazyRouteComponent(() => import("../repairs/repairs")),
 });
 
 const moves = createRoute({
@@ -79,30 +54,30 @@ const moves = createRoute({
   path: "moves",
   validateSearch: (s: Record<string, unknown>): { lead?: string } =>
     typeof s.lead === "string" ? { lead: s.lead } : {},
-  component: lazyRouteComponent(() => import("./moves/moves")),
+  component: lazyRouteComponent(() => import("../moves/moves")),
 });
 
 const hosting = createRoute({
   getParentRoute: () => folder,
   path: "hosting",
-  component: lazyRouteComponent(() => import("./hosting/hosting")),
+  component: lazyRouteComponent(() => import("../hosting/hosting")),
 });
 
 const history = createRoute({
   getParentRoute: () => folder,
   path: "history",
-  component: lazyRouteComponent(() => import("./history/history")),
+  component: lazyRouteComponent(() => import("../history/history")),
 });
 
 /** What stands in the place of a view that failed. */
 function Failed({ error }: { error: unknown }) {
   return (
     <div role="alert" className="m-8 max-w-[60ch]">
-      <h1 className="text-[20px] font-semibold">This view failed</h1>
+      <h1 className="text-head font-semibold">This view failed</h1>
       <p className="mt-2">
         Nothing on disk was touched by it. Reload the window; what you typed and did not save is still there.
       </p>
-      <p className="mt-2 font-mono text-[13px] text-second">{String(error)}</p>
+      <p className="mt-2 font-mono text-small text-second">{String(error)}</p>
     </div>
   );
 }

@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { Plan } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { useKeys } from "../frame/keys";
+import { useKeys } from "./keys";
 
 interface Wanted {
   /** What tells the plan from others. */

@@ -2,7 +2,7 @@ import { useNavigate, useSearch } from "@tanstack/react-router";
 import type { State } from "../api/client";
 import { useFolder, useFolderId } from "../api/folder";
 import { LandingMark, stateWords } from "../parts/mark";
-import type { PagesSearch } from "../router";
+import type { PagesSearch } from "../routes";
 
 const shown: State[] = ["broken", "fragile", "unchecked", "sound"];
 
@@ -35,7 +35,7 @@ export function Counts() {
             className="flex items-center gap-2 rounded-[5px] px-2 py-1 tabular-nums hover:bg-paper aria-pressed:bg-act-soft"
           >
             <LandingMark state={state} />
-            <span className="font-mono text-[13px]">{n.toLocaleString("en")}</span>
+            <span className="font-mono text-small">{n.toLocaleString("en")}</span>
           </button>
         );
       })}

@@ -3,7 +3,7 @@ import { RouterProvider } from "@tanstack/react-router";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { router } from "./router";
-import "./style.css";
+import "../style.css";
 
 // What changes is told by the server's events, so nothing is asked for again just because time has passed.
 const queries = new QueryClient({

@@ -1,6 +1,6 @@
 import type { State } from "../api/client";
-import { stateWords } from "../parts/mark";
-import { ruleWords, wayWords } from "../parts/names";
+import { stateWords } from "./mark";
+import { ruleWords, wayWords } from "./names";
 
 /** Which references the lists are of. */
 export interface Only {

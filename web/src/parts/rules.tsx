@@ -2,10 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { type AsideFinding, answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useSettings } from "../api/settings";
-import { useAside } from "../pages/aside";
-import { Section, Trouble } from "../parts/controls";
-import { ruleWords } from "../parts/names";
-import { Mono, Sentence } from "../parts/words";
+import { useAside } from "./aside";
+import { Section, TextButton, Trouble } from "./controls";
+import { ruleWords } from "./names";
+import { Mono, Sentence } from "./words";
 
 /** The rules, each of which can be switched off for the folder. */
 export function Rules() {
@@ -59,19 +59,19 @@ export function AsideList() {
           >
             <div className="min-w-0 flex-1 leading-tight">
               <Sentence text={f.headline} />
-              <span className="block text-[13px] text-second wrap-anywhere">
+              <span className="block text-small text-second wrap-anywhere">
                 “{f.reason}” · <Mono>{f.mark.page}</Mono> line {f.line}
                 {f.count > 1 && `, ${f.count} times`}
               </span>
             </div>
-            <button
-              type="button"
+            <TextButton
               disabled={back.isPending}
               onClick={() => back.mutate({ marks: [f.mark] })}
-              className="shrink-0 font-semibold text-act hover:underline"
+              strong
+              className="shrink-0"
             >
               bring back
-            </button>
+            </TextButton>
           </li>
         ))}
       </ul>

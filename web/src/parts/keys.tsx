@@ -88,7 +88,7 @@ export function KeyList({ open, onOpen }: { open: boolean; onOpen: (open: boolea
     <Popover.Root open={open} onOpenChange={onOpen}>
       <Popover.Trigger
         aria-label="Keys"
-        className="rounded-[4px] border border-on-line-second px-1.5 font-mono text-[12px] hover:border-on-line"
+        className="rounded-[4px] border border-on-line-second px-1.5 font-mono text-tiny hover:border-on-line"
       >
         ?
       </Popover.Trigger>
@@ -103,7 +103,7 @@ export function KeyList({ open, onOpen }: { open: boolean; onOpen: (open: boolea
           <dl className="grid grid-cols-[110px_1fr] gap-y-1.5">
             {keys.map(([key, what]) => (
               <div key={key} className="contents">
-                <dt className="font-mono text-[13px]">{key}</dt>
+                <dt className="font-mono text-small">{key}</dt>
                 <dd className="text-second">{what}</dd>
               </div>
             ))}

@@ -4,8 +4,8 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { answer, api, type Folder } from "../api/client";
 import { Button, Section, Trouble } from "../parts/controls";
+import { AsideList, Rules } from "../parts/rules";
 import { count, useShort } from "../parts/words";
-import { AsideList, Rules } from "./rules";
 
 /** The open folder's name; behind it what was read of it, what was not, and what is left out. */
 export function AboutFolder({ folder }: { folder: Folder | undefined }) {
@@ -17,7 +17,7 @@ export function AboutFolder({ folder }: { folder: Folder | undefined }) {
         title={folder?.path}
       >
         <span className="block truncate font-semibold">{folder?.name ?? " "}</span>
-        <span className="block truncate font-mono text-[12px] text-second">{folder && short(folder.path)}</span>
+        <span className="block truncate font-mono text-tiny text-second">{folder && short(folder.path)}</span>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
@@ -96,7 +96,7 @@ function LeftOut({ folder }: { folder: Folder }) {
         onChange={(e) => setText(e.target.value)}
         rows={3}
         spellCheck={false}
-        className="mt-2 block w-full border border-second bg-transparent p-2 font-mono text-[13px]"
+        className="mt-2 block w-full border border-second bg-transparent p-2 font-mono text-small"
       />
       {save.error && <Trouble error={save.error} />}
       <div className="mt-2">

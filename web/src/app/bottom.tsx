@@ -4,10 +4,10 @@ import { Moon, Sun } from "lucide-react";
 import { useEffect, useState } from "react";
 import { answer, api } from "../api/client";
 import { useFolder, useFolderId, useLive } from "../api/folder";
+import { DestinationText } from "../parts/destination";
+import { KeyList, useChord, useKeys } from "../parts/keys";
+import { useTheme } from "../parts/theme";
 import { ago, count, Sentence } from "../parts/words";
-import { DestinationText } from "./destination";
-import { KeyList, useChord, useKeys } from "./keys";
-import { useTheme } from "./theme";
 
 /** The line along the bottom: where what is pointed at lands, what happens in the folder, and the keys. */
 export function BottomLine() {
@@ -30,7 +30,7 @@ export function BottomLine() {
   });
   return (
     <footer className="on-dark flex h-9 shrink-0 items-center gap-4 bg-line px-5 text-on-line">
-      <div aria-live="off" className="flex min-w-0 flex-1 items-center gap-3 text-[13px]" data-testid="destination">
+      <div aria-live="off" className="flex min-w-0 flex-1 items-center gap-3 text-small" data-testid="destination">
         <DestinationText />
       </div>
       <LiveLine said={back.said} />
@@ -102,7 +102,7 @@ function LiveLine({ said }: { said: { text: string; at: number } | undefined }) 
   if (data?.state === "failed") text = data.problem ?? "";
   if (!connected) text = "Arvel does not answer · trying again";
   return (
-    <span role="status" className="max-w-[40%] shrink-0 truncate text-[13px] text-on-line-second">
+    <span role="status" className="max-w-[40%] shrink-0 truncate text-small text-on-line-second">
       {title ? <Sentence text={title} /> : text}
     </span>
   );

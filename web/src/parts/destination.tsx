@@ -1,9 +1,9 @@
 import { useLocation } from "@tanstack/react-router";
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
 import type { Destination as Landing } from "../api/client";
-import { LandingMark } from "../parts/mark";
-import { Mono } from "../parts/words";
 import { useHere } from "./here";
+import { LandingMark } from "./mark";
+import { Mono } from "./words";
 
 /** A reference, where it stands and where it lands. */
 export interface Pointed {
