@@ -24,7 +24,7 @@ func Files() fs.FS {
 	return sub
 }
 
-// marker stands beside a copy of the demo folder and tells that the directory is one, so that nothing else is
+// marker is beside a copy of the demo folder and shows that the directory is one, so that nothing else is
 // ever replaced.
 const marker = ".arvel-demo"
 

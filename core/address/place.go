@@ -14,7 +14,7 @@ import (
 	"github.com/nlnwa/whatwg-url/url"
 )
 
-// Kind tells how the folder is opened.
+// Kind says how the folder is opened.
 type Kind uint8
 
 const (
@@ -98,7 +98,7 @@ func (p Place) Whole() string {
 	return p.Phrase()
 }
 
-// origin is what stands before a path in the folder's addresses. The host is one that can't exist.
+// origin is what is before a path in the folder's addresses. The host is one that can't exist.
 func (p Place) origin() string {
 	if p.Kind == Disk {
 		return "file://"

@@ -6,11 +6,11 @@ import (
 	"github.com/nlnwa/whatwg-url/url"
 )
 
-// TargetKind tells what sort of thing a reference leads to.
+// TargetKind says what sort of thing a reference leads to.
 type TargetKind uint8
 
 const (
-	// Inside: a path in the folder; whether anything stands there is another question.
+	// Inside: a path in the folder; whether anything is there is another question.
 	Inside TargetKind = iota
 	// Beyond: the same disk or host, but outside the folder.
 	Beyond
@@ -55,14 +55,14 @@ type Target struct {
 	Kind TargetKind
 	// Path is, for Inside, the path in the folder, decoded, without a leading slash; "" is the folder itself.
 	Path string
-	// Folder tells that the path ended in a slash, so that a folder is meant.
+	// Folder is set if the path ended in a slash, so that a folder is meant.
 	Folder bool
-	// Fragment is what follows '#', as it stands in the URL (percent-encoded); HasFragment tells "#" from none.
+	// Fragment is what follows '#', as it is in the URL (percent-encoded); HasFragment is set even if there is nothing behind the "#".
 	Fragment    string
 	HasFragment bool
 	// Climbed counts the ".." that had nowhere to go, being at the top already.
 	Climbed int
-	// Own tells that the folder's own published address is written out in full.
+	// Own is set if the folder's own published address is written out in full.
 	Own bool
 	// URL is the whole address, for what is not Inside, and for what is Own.
 	URL string
@@ -186,7 +186,7 @@ func elsewhere(value string) (Target, bool) {
 	return t, true
 }
 
-// plainHost tells whether host is one that the URL standard's host parser leaves as it is: at least two labels
+// plainHost reports whether host is one that the URL standard's host parser leaves as it is: at least two labels
 // of lower-case letters, digits and hyphens, the last of letters alone.
 func plainHost(host string) bool {
 	dot := strings.LastIndexByte(host, '.')
@@ -253,7 +253,7 @@ func (r *Resolver) join(t Target, path string) (Target, bool) {
 	return t, true
 }
 
-// climb takes the last folder off b, which ends in a slash, and tells whether there was one.
+// climb takes the last folder off b, which ends in a slash, and reports whether there was one.
 func climb(b *[]byte) bool {
 	s := *b
 	if len(s) == 0 {
@@ -299,7 +299,7 @@ func (r *Resolver) parse(value string) Target {
 	return t
 }
 
-// publishes tells whether an address, as the URL parser serializes it, is the folder's own.
+// publishes reports whether an address, as the URL parser serializes it, is the folder's own.
 func (p Place) publishes(href string) bool {
 	_, rest, _ := strings.Cut(href, "://")
 	return strings.HasPrefix(rest, p.Published)

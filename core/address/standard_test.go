@@ -40,7 +40,7 @@ func standardCases(t *testing.T) (cases []standardCase) {
 	return cases
 }
 
-// heldByAPage tells whether a page of ours can hold the case, or why not.
+// heldByAPage reports whether a page of ours can hold the case, or why not.
 func heldByAPage(c standardCase) (held bool, why string) {
 	scheme := ""
 	if c.Base != nil {

@@ -2,7 +2,7 @@ package address
 
 import "strings"
 
-// StepKind tells what one part of a reference does.
+// StepKind says what one part of a reference does.
 type StepKind uint8
 
 const (
@@ -27,9 +27,9 @@ const (
 type Step struct {
 	Kind    StepKind
 	Written string
-	// Depth is how many folders deep one stands behind the step; 0 is the top of the folder, below 0 beyond it.
+	// Depth is how many folders deep one is behind the step; 0 is the top of the folder, below 0 beyond it.
 	Depth int
-	// Path is what one stands at behind the step, as a path in the folder; where Beyond is set, it is outside the
+	// Path is what one is at behind the step, as a path in the folder; where Beyond is set, it is outside the
 	// folder and Path means nothing.
 	Path   string
 	Beyond bool

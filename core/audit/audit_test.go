@@ -208,7 +208,7 @@ func TestImagineJudgesALinkThatIsNotThere(t *testing.T) {
 	assert.Equal(t, []string{"from a/", "..               climbs to the top of the folder", "b.html           names b.html"}, explain.Words(c))
 }
 
-// whole lists the findings of a folder that are about no reference, as "path rule".
+// wholeFile lists the findings of a folder that are about no reference, as "path rule".
 func whole(files map[string]string) (out []string) {
 	s := folder(root, files)
 	r := audit.Judge(s, rule.All, audit.Terms{})

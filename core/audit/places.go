@@ -9,7 +9,7 @@ import (
 // PlaceDifference is a reference that does not fare the same at several places.
 type PlaceDifference struct {
 	File, Ref int32
-	// States are how it stands at each of the places.
+	// States are its states at each of the places.
 	States []State
 }
 
@@ -35,7 +35,7 @@ func (r *Report) PlaceDifferences(s *site.Snapshot, places []address.Place) (dif
 			cases[k] = caseOf(s, resolvers[k], file)
 		}
 		for ref, l := range s.Links(file) {
-			if !l.Odd && l.Outcome == site.Lands || l.Outcome == site.Elsewhere || l.Outcome == site.NotJudged || doc.References[ref].Flags&(markup.ByID|markup.ByMap) != 0 {
+			if !l.Unusual && l.Outcome == site.Lands || l.Outcome == site.Elsewhere || l.Outcome == site.NotJudged || doc.References[ref].Flags&(markup.ByID|markup.ByMap) != 0 {
 				for k := range counts {
 					counts[k].add(r.states[file][ref], 1)
 				}
@@ -49,7 +49,7 @@ func (r *Report) PlaceDifferences(s *site.Snapshot, places []address.Place) (dif
 			}
 			differs := false
 			for k, c := range cases {
-				c.turn(ref, site.Link{})
+				c.setReference(ref, site.Link{})
 				c.Link = s.LandAt(c.Target(), c.Place.IgnoreCase)
 				_, states[k] = c.judge(rules, int32(ref), nil)
 				counts[k].add(states[k], 1)

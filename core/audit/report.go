@@ -50,7 +50,7 @@ func MarkOf(s *site.Snapshot, file int32, f Finding) Mark {
 	return m
 }
 
-// Say tells what a finding says of its case, and where that is so.
+// Say returns what a finding says of its case, and where that is so.
 func (f *Finding) Say(c *Case) (headline, sentence string) {
 	headline, sentence = f.Rule.Say(c)
 	if f.Place != nil {
@@ -112,7 +112,7 @@ func Judge(s *site.Snapshot, rules *Rules, terms Terms) *Report {
 }
 
 // Renew judges the touched pages of a snapshot again and takes over the rest of r, which judged the snapshot
-// that s was renewed from. A touched of nil stands for all.
+// that s was renewed from. A touched of nil means all.
 func (r *Report) Renew(s *site.Snapshot, touched []int32) *Report {
 	if touched == nil {
 		return Judge(s, r.rules, r.terms)
@@ -137,7 +137,7 @@ func (r *Report) judge(s *site.Snapshot, files []int32) {
 				if n >= len(files) {
 					return
 				}
-				j.safely(files[n])
+				j.fileSafely(files[n])
 			}
 		})
 	}
@@ -185,8 +185,8 @@ func (t *Terms) asked(rules []*Rule) []*Rule {
 	return slices.DeleteFunc(slices.Clone(rules), func(r *Rule) bool { return t.Off[r.Name] })
 }
 
-// safely is file for whatever is in a file: where judging it fails, nothing is said of it.
-func (j *judge) safely(file int32) {
+// fileSafely is file for whatever is in a file: where judging it fails, nothing is said of it.
+func (j *judge) fileSafely(file int32) {
 	defer func() {
 		if recover() == nil {
 			return
@@ -209,7 +209,7 @@ func (j *judge) file(file int32) {
 		return // it is judged at its place
 	}
 	if doc == nil {
-		j.whole(c, file)
+		j.wholeFile(c, file)
 		j.setAside(file)
 		return
 	}
@@ -217,12 +217,12 @@ func (j *judge) file(file int32) {
 	states := make([]State, len(links))
 	var others []*Case
 	for i, l := range links {
-		if l.Outcome == site.Lands && !l.Odd && !advisable(&doc.References[i]) {
+		if l.Outcome == site.Lands && !l.Unusual && !advisable(&doc.References[i]) {
 			continue
 		}
-		c.turn(i, l)
+		c.setReference(i, l)
 		j.findings[file], states[i] = c.judge(j.refs, int32(i), j.findings[file])
-		if len(j.also) > 0 && states[i] < Broken && states[i] != Inert && (l.Odd || l.Outcome != site.Lands) {
+		if len(j.also) > 0 && states[i] < Broken && states[i] != Inert && (l.Unusual || l.Outcome != site.Lands) {
 			if others == nil {
 				for _, r := range j.also {
 					others = append(others, caseOf(s, r, file))
@@ -232,7 +232,7 @@ func (j *judge) file(file int32) {
 		}
 	}
 	j.states[file] = states
-	j.whole(c, file)
+	j.wholeFile(c, file)
 	j.setAside(file)
 	for _, st := range states {
 		j.tallies[file][st]++
@@ -242,7 +242,7 @@ func (j *judge) file(file int32) {
 // elsewhere judges a reference at the other places, and keeps what is worse there than here.
 func (j *judge) elsewhere(others []*Case, file int32, ref int, state *State) {
 	for k, c := range others {
-		c.turn(ref, site.Link{})
+		c.setReference(ref, site.Link{})
 		c.Link = j.snapshot.LandAt(c.Target(), c.Place.IgnoreCase)
 		there, bad := c.judge(j.refs, int32(ref), nil)
 		if bad < Fragile || bad == *state {
@@ -310,8 +310,8 @@ func (r *Report) Aside(file int32) []Finding {
 // Reason returns why a finding was set aside.
 func (r *Report) Reason(m Mark) string { return r.terms.Aside[m] }
 
-// whole asks the rules about a file as a whole. Their findings stand behind those of its references.
-func (j *judge) whole(c *Case, file int32) {
+// wholeFile asks the rules about a file as a whole. Their findings come after those of its references.
+func (j *judge) wholeFile(c *Case, file int32) {
 	rules := j.pages
 	if c.File.Doc == nil {
 		rules = j.anyFile
@@ -323,7 +323,7 @@ func (j *judge) whole(c *Case, file int32) {
 	}
 }
 
-// advisable tells whether a rule of advice may have something to say of a reference that lands plainly.
+// advisable reports whether a rule of advice may have something to say of a reference that lands plainly.
 func advisable(r *markup.Reference) bool {
 	return r.Element == markup.A && r.Text == "" || r.Flags&(markup.NoAlt|markup.NewTab) != 0
 }
@@ -395,7 +395,7 @@ func (r *Report) reach(s *site.Snapshot) {
 func (r *Report) Of(file int32, ref int) []Finding {
 	all := r.findings[file]
 	from, _ := slices.BinarySearchFunc(all, uint32(ref), func(f Finding, n uint32) int {
-		return int(int64(uint32(f.Ref)) - int64(n)) // findings about no reference stand last
+		return int(int64(uint32(f.Ref)) - int64(n)) // findings about no reference come last
 	})
 	to := from
 	for to < len(all) && all[to].Ref == int32(ref) {

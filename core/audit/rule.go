@@ -13,7 +13,7 @@ import (
 	"arvel/core/site"
 )
 
-// State is how a reference stands.
+// State is what a reference was judged to be.
 type State uint8
 
 // The states, from the one that needs nothing to the one that needs most.
@@ -29,7 +29,7 @@ const (
 
 var stateNames = [NumStates]string{"sound", "advice", "inert", "unchecked", "fragile", "broken"}
 
-// String returns the state's name as it stands in exports.
+// String returns the state's name as it is in exports.
 func (s State) String() string { return stateNames[s] }
 
 // ParseState returns the state of that name.
@@ -131,7 +131,7 @@ type Case struct {
 // NewCase returns the case of reference ref on the given file.
 func NewCase(s *site.Snapshot, file int32, ref int) *Case {
 	c := caseOf(s, address.NewResolver(s.Place), file)
-	c.turn(ref, s.Links(file)[ref])
+	c.setReference(ref, s.Links(file)[ref])
 	return c
 }
 
@@ -139,7 +139,7 @@ func NewCase(s *site.Snapshot, file int32, ref int) *Case {
 func NewCaseAt(s *site.Snapshot, file int32, ref int, p address.Place) *Case {
 	p.Published = s.Place.Published
 	c := caseOf(s, address.NewResolver(p), file)
-	c.turn(ref, site.Link{})
+	c.setReference(ref, site.Link{})
 	c.Link = s.LandAt(c.Target(), p.IgnoreCase)
 	return c
 }
@@ -168,7 +168,7 @@ func CaseOf(s *site.Snapshot, f Finding, file int32) *Case {
 	return c
 }
 
-// Imagine returns the case of a link that does not stand on the given page, as if it did.
+// Imagine returns the case of a link that is not on the given page, as if it were.
 func Imagine(s *site.Snapshot, file int32, value string) *Case {
 	c := caseOf(s, address.NewResolver(s.Place), file)
 	c.Ref = &markup.Reference{Written: value, Element: markup.A, Attribute: markup.AttrHref, Role: markup.RoleLink, Quote: '"'}
@@ -185,8 +185,8 @@ func caseOf(s *site.Snapshot, r *address.Resolver, file int32) *Case {
 	return &Case{Snapshot: s, File: f, Place: r.Place(), resolver: r}
 }
 
-// turn makes c the case of another reference on the same page.
-func (c *Case) turn(ref int, l site.Link) {
+// setReference makes c the case of another reference on the same page.
+func (c *Case) setReference(ref int, l site.Link) {
 	c.Ref, c.Link, c.target = &c.File.Doc.References[ref], l, nil
 	c.Value = c.Ref.Value()
 }

@@ -17,10 +17,10 @@ type Edit struct {
 	Old []byte
 }
 
-// Kind tells what happens to a file.
+// Kind says what happens to a file.
 type Kind string
 
-// The kinds. They stand in the journal, so they are stable.
+// The kinds. The history keeps them, so they are stable.
 const (
 	Edited  Kind = "edited"
 	Moved   Kind = "moved" // and perhaps edited on the way
@@ -31,9 +31,9 @@ const (
 // File is what is to be done to one file.
 type File struct {
 	Kind Kind
-	// Path is relative to the folder, with slashes: where the file stands afterwards, or stood if it is deleted.
+	// Path is relative to the folder, with slashes: where the file is afterwards, or was if it is deleted.
 	Path string
-	// From is where a moved file stood before.
+	// From is where a moved file was before.
 	From string
 	// Before is the hash of the file that was planned for; that of nothing for one that is made.
 	Before Hash

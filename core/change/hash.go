@@ -11,7 +11,7 @@ import (
 	"github.com/zeebo/blake3"
 )
 
-// Hash stands for the bytes of a file: a byte that names the function, and the 32 bytes of its sum. The zero Hash is
+// Hash identifies the bytes of a file: a byte that names the function, and the 32 bytes of its sum. The zero Hash is
 // that of no file. Two hashes by one function are compared with ==; one that may have been kept by an older program is
 // asked with [Hash.Is].
 type Hash [33]byte
@@ -104,10 +104,10 @@ func HashFrom(b []byte) (h Hash) {
 	return h
 }
 
-// Aged tells whether a hash was made by an older program, so that none of today's equals it.
+// Aged reports whether a hash was made by an older program, so that none of today's equals it.
 func (h Hash) Aged() bool { return h[0] == bySHA256 }
 
-// Is tells whether h is the hash of src.
+// Is reports whether h is the hash of src.
 func (h Hash) Is(src []byte) bool {
 	if h[0] == byBLAKE3 {
 		return h == HashOf(src)
@@ -115,7 +115,7 @@ func (h Hash) Is(src []byte) bool {
 	return h.IsFile(bytes.NewReader(src), int64(len(src)))
 }
 
-// IsAll tells whether h is the hash of all that r reads, which it does not if there is an error.
+// IsAll reports whether h is the hash of all that r reads, which it does not if there is an error.
 func (h Hash) IsAll(r io.Reader) bool {
 	got, err := hashAll(r, h[0])
 	return err == nil && got == h

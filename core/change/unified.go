@@ -9,7 +9,7 @@ import (
 )
 
 // Unified returns what happens to a file that holds src as a unified diff with git's extended headers, as "git apply"
-// takes it, with three lines around each change. The bytes of text are shown as they stand, whatever their encoding; of
+// takes it, with three lines around each change. The bytes of text are shown as they are, whatever their encoding; of
 // what is no text it is only said that it differs. The error is an [*EditError].
 func (f *File) Unified(src []byte) (string, error) {
 	after := src

@@ -33,7 +33,7 @@ func (p *Page) AddressOf(target string) string {
 	return address.Relative(p.start(), file) + fragment
 }
 
-// usesLeadingSlash tells whether most of the page's references into the folder begin with a slash.
+// usesLeadingSlash reports whether most of the page's references into the folder begin with a slash.
 func (p *Page) usesLeadingSlash() bool {
 	rooted, all := 0, 0
 	for i := range p.Doc.References {
@@ -49,7 +49,7 @@ func (p *Page) usesLeadingSlash() bool {
 	return rooted*2 > all
 }
 
-// omitsIndex tells whether the page, or else the folder, leaves out the names of index pages more often than not.
+// omitsIndex reports whether the page, or else the folder, leaves out the names of index pages more often than not.
 func (p *Page) omitsIndex() bool {
 	out, in := 0, 0
 	count := func(d *markup.Document) {
@@ -73,5 +73,5 @@ func (p *Page) omitsIndex() bool {
 	return out > in
 }
 
-// attribute writes a value as it stands in a double-quoted attribute.
+// attribute writes a value as it is in a double-quoted attribute.
 func attribute(value string) string { return markup.EscapeAttribute(value, '"', true) }

@@ -68,7 +68,7 @@ func (p *Page) Menu(at int) (all []Block, likely int) {
 	return all, likely
 }
 
-// isMenu tells whether the i-th tag says that its element is a menu: by what it is, or by its id or class.
+// isMenu reports whether the i-th tag says that its element is a menu: by what it is, or by its id or class.
 func (p *Page) isMenu(i int) bool {
 	t := &p.tags[i]
 	if t.Closing || !blocks[t.Name] {
@@ -104,7 +104,7 @@ func (p *Page) blockOf(i int) (Block, bool) {
 	return b, true
 }
 
-// within returns the references in a block; they stand in the order of the text.
+// within returns the references in a block; they are in the order of the text.
 func (p *Page) within(b *Block) []markup.Reference {
 	refs := p.Doc.References
 	at := func(place int) int {
@@ -122,9 +122,9 @@ func (p *Page) attribute(t *markup.Tag, name string) string {
 
 // SyncedBlock is what bringing a block of links to another page comes to.
 type SyncedBlock struct {
-	// Edits are those of the other page's text; none if the block stands there as it has to already.
+	// Edits are those of the other page's text; none if the block is already as it has to be.
 	Edits []change.Edit
-	// Replaces tells that a block of the page is replaced; else the page has none and it is put in.
+	// Replaces is set if a block of the page is replaced; else the page has none and it is put in.
 	Replaces bool
 	// Line is where, from 1.
 	Line int
@@ -134,10 +134,10 @@ type SyncedBlock struct {
 
 // SyncBlock brings a block of the page to another one: every path is made right for that one's folder, the entry that marks
 // the page itself becomes that of the other one, and the lines are indented as there. It takes the place of the block
-// that stands there for the same: of the same id or class, the only one of its kind, or one whose links lead to the same.
+// that is there for the same purpose: of the same id or class, the only one of its kind, or one whose links lead to the same.
 func (p *Page) SyncBlock(b Block, to *Page) (SyncedBlock, error) {
 	var out SyncedBlock
-	edits, err := carriedOver(p, to, b.holds)
+	edits, err := movedReferences(p, to, b.holds)
 	if err != nil {
 		return out, err
 	}
@@ -194,7 +194,7 @@ func (p *Page) ownFragments(b *Block, to *Page) (edits []change.Edit) {
 				continue
 			}
 		}
-		fresh := attribute(p.wayFrom(to) + fragment)
+		fresh := attribute(p.addressFrom(to) + fragment)
 		if ref.Quote == 0 {
 			fresh = `"` + fresh + `"`
 		}
@@ -203,14 +203,14 @@ func (p *Page) ownFragments(b *Block, to *Page) (edits []change.Edit) {
 	return edits
 }
 
-// wayFrom returns what is written on another page for this one, by the habits of this one.
-func (p *Page) wayFrom(to *Page) string {
+// addressFrom returns what is written on another page for this one, by the habits of this one.
+func (p *Page) addressFrom(to *Page) string {
 	there := *to
 	there.rooted, there.indexLeftOut = p.rooted, p.indexLeftOut
 	return there.AddressOf(p.Path)
 }
 
-// marks are the attributes by which the entry of the page itself is told from the others.
+// marks are the attributes by which the entry of the page itself differs from the others.
 var marks = []string{"class", "aria-current"}
 
 // markOther returns the edits that let the entry of another page be marked in a block as that of the page itself is: by an
@@ -236,7 +236,7 @@ func (p *Page) markOther(b *Block, to *Page) (edits []change.Edit) {
 			}
 			place := p.tags[at].NameEnd
 			if start > p.tags[from].NameEnd {
-				place = p.tags[at].End - 1 // it stands behind the others
+				place = p.tags[at].End - 1 // it is behind the others
 			}
 			edits = append(edits, change.Edit{Start: place, End: place, New: []byte(" " + string(bytes.TrimSpace(p.Text[start:end])))})
 		}
@@ -276,7 +276,7 @@ func (p *Page) itemOf(link int, up bool) int {
 	return -1
 }
 
-// shared tells whether another element of the same name in the block has the same value of an attribute.
+// shared reports whether another element of the same name in the block has the same value of an attribute.
 func (p *Page) shared(b *Block, own int, name string) bool {
 	value := p.attribute(&p.tags[own], name)
 	for i := range p.tags {
@@ -314,7 +314,7 @@ func (p *Page) linkOther(b *Block, to *Page, other int) []change.Edit {
 			open, end = string(p.Text[from:p.tags[k].End]), string(p.Text[stop:until])
 		}
 	}
-	href := `<a href="` + attribute(p.wayFrom(to)) + `">`
+	href := `<a href="` + attribute(p.addressFrom(to)) + `">`
 	edits := []change.Edit{
 		{Start: from, End: from + len(open), New: []byte(href)},
 		{Start: until - len(end), End: until, New: []byte("</a>")},
@@ -376,7 +376,7 @@ func (p *Page) counterpart(other *Page, b *Block) (Block, bool) {
 		}
 		kin++
 		score := 0
-		if theirs := p.leadsTo(&own); alike(leads, theirs) {
+		if theirs := p.leadsTo(&own); overlapping(leads, theirs) {
 			score = 1
 		}
 		if v := p.attribute(&p.tags[i], "class"); class != "" && v == class {
@@ -415,8 +415,8 @@ func (p *Page) leadsTo(b *Block) map[int32]bool {
 	return out
 }
 
-// alike tells whether two sets have half of what is in either in common, and two at least.
-func alike(a, b map[int32]bool) bool {
+// overlapping reports whether two sets have half of what is in either in common, and two at least.
+func overlapping(a, b map[int32]bool) bool {
 	both := 0
 	for f := range a {
 		if b[f] {
@@ -426,7 +426,7 @@ func alike(a, b map[int32]bool) bool {
 	return both >= 2 && both*2 >= len(a)+len(b)-both
 }
 
-// placeFor returns where a block of another page goes on a page that has none: at the end of its content if it stands there
+// placeFor returns where a block of another page goes on a page that has none: at the end of its content if it is there
 // on the other one, or else at the beginning of what is shown.
 func (p *Page) placeFor(other *Page, b *Block) int {
 	if from, _ := other.content(); b.start > from {

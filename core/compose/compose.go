@@ -96,7 +96,7 @@ func (p *Page) titleOf(target string) string {
 	return path.Base(file)
 }
 
-// docOf returns what stands in a file, as it is being edited if it is the page.
+// docOf returns what is in a file, as it is being edited if it is the page.
 func (p *Page) docOf(file int32) *markup.Document {
 	if f := &p.Snapshot.Files[file]; f.Path != p.Path {
 		return f.Doc

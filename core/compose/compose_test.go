@@ -48,7 +48,7 @@ func applied(t require.TestingT, text string, edits []change.Edit, err error) st
 	return string(out)
 }
 
-// on opens a text as a page, whose caret or selection stands between bars.
+// on opens a text as a page, whose caret or selection is between bars.
 func on(p, text string) (page *compose.Page, from, to int) {
 	from = strings.Index(text, "|")
 	text = strings.Replace(text, "|", "", 1)
@@ -328,7 +328,7 @@ func TestNamesOfNewPages(t *testing.T) {
 }
 
 // For any page, selection and target: what is written resolves to the target, the other bytes are the same, and a link
-// never stands in a link.
+// never goes into a link.
 func TestWhatIsWrittenLandsOnItsTarget(t *testing.T) {
 	s := library(seeds)
 	targets := []string{"index.html", "guides/sowing.html", "guides/sowing.html#runner_beans", "guides/R&D notes.html", "catalogue/index.html", "catalogue/über-uns.htm", "images/packet.png"}

@@ -15,7 +15,7 @@ type entry struct {
 	id, text string
 }
 
-// contentsLines writes a list of contents, what stands under a heading in a list of its own.
+// contentsLines writes a list of contents, what is under a heading in a list of its own.
 func contentsLines(list []entry, start string) []string {
 	out := []string{start}
 	for i := 0; i < len(list); {
@@ -84,7 +84,7 @@ func (p *Page) Contents(at, from, to int) ([]change.Edit, error) {
 }
 
 // BackToTop writes a way back to the top before each heading of the second level but the first, and at the page's end,
-// unless one stands there.
+// unless one is there.
 func (p *Page) BackToTop(words string) ([]change.Edit, error) {
 	var edits []change.Edit
 	line := `<p><a href="#top">` + markup.EscapeText(words) + "</a></p>"

@@ -9,7 +9,7 @@ import (
 	"arvel/core/markup"
 )
 
-// line returns the white space that the line at a place begins with, and whether anything else stands on it before and
+// line returns the white space that the line at a place begins with, and whether anything else is on it before and
 // behind the place.
 func (p *Page) line(at int) (space string, before, behind bool) {
 	start := bytes.LastIndexByte(p.Text[:at], '\n') + 1

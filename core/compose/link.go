@@ -40,7 +40,7 @@ func (l *Link) attributes(href string) string {
 	return b.String()
 }
 
-// Around returns the a element around a place of the text: its start tag and its end tag; none of them if it stands in
+// Around returns the a element around a place of the text: its start tag and its end tag; none of them if it is in
 // no link. An element that is never closed ends where the text does.
 func (p *Page) Around(at int) (open, end *markup.Tag) {
 	for i := range p.tags {
@@ -68,7 +68,7 @@ func (p *Page) Make(from, to int, l Link) ([]change.Edit, error) {
 	if open, _ := p.Around(from); open != nil {
 		return p.Change(from, Changes{Target: l.Target, Text: l.Text, Title: &l.Title, NewTab: &l.NewTab})
 	}
-	if err := p.whole(from, to); err != nil {
+	if err := p.crossesTags(from, to); err != nil {
 		return nil, err
 	}
 	href := p.AddressOf(l.Target)
@@ -85,7 +85,7 @@ func (p *Page) Make(from, to int, l Link) ([]change.Edit, error) {
 	}, nil
 }
 
-// Words finds where words stand first on the page that a link to the target can be made of, and its edits, two; -1 where
+// Words finds where words are first on the page that a link to the target can be made of, and its edits, two; -1 where
 // they don't, but within a link, a tag, or another word.
 func (p *Page) Words(words, target string) (from int, edits []change.Edit) {
 	letter := func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
@@ -127,8 +127,8 @@ func (p *Page) trimmed(from, to int) (int, int) {
 	return from, to
 }
 
-// whole tells what is in the way of putting an element around a stretch of the text.
-func (p *Page) whole(from, to int) error {
+// crossesTags says what is in the way of putting an element around a stretch of the text.
+func (p *Page) crossesTags(from, to int) error {
 	for _, at := range []int{from, to} {
 		if err := p.Within(at); err != nil {
 			return err
@@ -157,7 +157,7 @@ func (p *Page) whole(from, to int) error {
 	return nil
 }
 
-// Within tells why nothing that a visitor sees can be put at a place: it is outside of the page's body, in a tag, a comment
+// Within says why nothing that a visitor sees can be put at a place: it is outside of the page's body, in a tag, a comment
 // or in raw text.
 func (p *Page) Within(at int) error {
 	for i := range p.tags {

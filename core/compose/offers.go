@@ -30,7 +30,7 @@ func (o Offer) Shown() string { return strings.TrimSuffix(o.Target, "#") }
 // offered is how many offers are made at once.
 const offered = 60
 
-// Complete returns what can stand where value is being written in a reference on the page: what is in the folder that it
+// Complete returns what can be where value is being written in a reference on the page: what is in the folder that it
 // names so far, the ids of the page before a "#", or the mailboxes that the folder writes to.
 func (p *Page) Complete(value string) []Offer {
 	if rest, ok := strings.CutPrefix(value, "mailto:"); ok {
@@ -56,7 +56,7 @@ func (p *Page) Complete(value string) []Offer {
 			out = append(out, Offer{Written: "../", Name: "../", Kind: "folder"})
 		}
 	}
-	// And what is meant by its title or name, wherever it stands.
+	// And what is meant by its title or name, wherever it is.
 	if len(typed) > 1 && dirWritten == "" {
 		for _, o := range p.Search(typed, offered) {
 			if !slices.ContainsFunc(out, func(q Offer) bool { return q.Written == o.Written }) {

@@ -18,7 +18,7 @@ type New struct {
 	Back string
 }
 
-// content writes what stands on the page at first.
+// content writes what is on the page at first.
 func (n *New) content(p *Page) string {
 	out := "<h1>" + markup.EscapeText(n.Title) + "</h1>\n"
 	if n.Back != "" {
@@ -54,7 +54,7 @@ func (n *New) After(s *site.Snapshot, pattern, to string, src []byte) ([]byte, e
 			break
 		}
 	}
-	carried, err := carriedOver(p, Known(s, to, doc), func(at int) bool { return at < from || at >= until })
+	carried, err := movedReferences(p, Known(s, to, doc), func(at int) bool { return at < from || at >= until })
 	if err != nil {
 		return nil, err
 	}
@@ -62,9 +62,9 @@ func (n *New) After(s *site.Snapshot, pattern, to string, src []byte) ([]byte, e
 	return change.Apply(src, edits)
 }
 
-// carriedOver returns the edits of text that stood on one page and is to stand on another one, so that its references into
+// movedReferences returns the edits of text that was on one page and is to be on another one, so that its references into
 // the folder land where they did. Which tells by their places which are meant.
-func carriedOver(from, to *Page, which func(at int) bool) (edits []change.Edit, err error) {
+func movedReferences(from, to *Page, which func(at int) bool) (edits []change.Edit, err error) {
 	now, then := from.resolver(), to.resolver()
 	doc := from.Doc
 	for i := range doc.References {
@@ -95,7 +95,7 @@ func carriedOver(from, to *Page, which func(at int) bool) (edits []change.Edit, 
 	return edits, nil
 }
 
-// Pasted tells from which page of the folder pasted text was copied, if its references don't land as they stand but would
+// Pasted says from which page of the folder pasted text was copied, if its references don't land as they are but would
 // from there, and returns the edits of it that make them land here.
 func (p *Page) Pasted(text string) (from string, edits []change.Edit) {
 	doc := scan(p.Path, []byte(text))
@@ -130,7 +130,7 @@ func (p *Page) Pasted(text string) (from string, edits []change.Edit) {
 			continue
 		}
 		doc.Base, doc.HasBase = f.Doc.Base, f.Doc.HasBase
-		edits, err := carriedOver(Known(p.Snapshot, f.Path, doc), p, func(int) bool { return true })
+		edits, err := movedReferences(Known(p.Snapshot, f.Path, doc), p, func(int) bool { return true })
 		if err == nil && len(edits) > 0 {
 			return f.Path, edits
 		}
@@ -138,7 +138,7 @@ func (p *Page) Pasted(text string) (from string, edits []change.Edit) {
 	return "", nil
 }
 
-// content returns where a page's own content stands: what is in its main element; else from its first heading on, up to
+// content returns where a page's own content is: what is in its main element; else from its first heading on, up to
 // its foot or the end of its body.
 func (p *Page) content() (from, until int) {
 	for i := range p.tags {

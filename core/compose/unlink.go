@@ -31,23 +31,23 @@ type Unlinked struct {
 	Before, After string
 }
 
-// TakeAway takes references away, each by its number, so that what a visitor reads stays: a link leaves its words, a
+// RemoveAll takes references away, each by its number, so that what a visitor reads stays: a link leaves its words, a
 // picture what it shows in words, an entry of a sitemap and what only the browser reads leave nothing. left are those that
 // can't be taken away by themselves, since they are part of something larger: a player, a script, a set of pictures.
-func (p *Page) TakeAway(refs []int) (taken []Unlinked, left []int) {
+func (p *Page) RemoveAll(refs []int) (taken []Unlinked, left []int) {
 	for _, k := range refs {
 		ref := &p.Doc.References[k]
 		i := p.tagAt(int(ref.Start))
 		var edits []change.Edit
 		if i >= 0 {
-			edits = p.takeAway(i, ref)
+			edits = p.removal(i, ref)
 		}
 		if edits == nil {
 			left = append(left, k)
 			continue
 		}
 		u := Unlinked{Ref: k, Edits: edits}
-		u.Before, u.After = p.shown(edits)
+		u.Before, u.After = p.visibleText(edits)
 		taken = append(taken, u)
 	}
 	return taken, left
@@ -65,8 +65,8 @@ func (p *Page) tagAt(at int) int {
 // linkOnly are the attributes that only an a element with an href may have (HTML standard, 4.5.1).
 var linkOnly = []string{"href", "target", "rel", "hreflang", "download", "ping", "type"}
 
-// takeAway returns the edits that take away a reference that stands in the i-th tag; nil where that can't be done.
-func (p *Page) takeAway(i int, ref *markup.Reference) []change.Edit {
+// removal returns the edits that take away a reference that is in the i-th tag; nil where that can't be done.
+func (p *Page) removal(i int, ref *markup.Reference) []change.Edit {
 	t := &p.tags[i]
 	link := ref.Attribute == markup.AttrHref || ref.Attribute == markup.AttrXlinkHref
 	has := func(name string) bool { _, _, _, ok := markup.AttributeOf(p.Text, t.Start, name); return ok }
@@ -112,8 +112,8 @@ func (p *Page) without(from, to int, words string) change.Edit {
 // shownLimit is how many bytes of what is taken away are shown.
 const shownLimit = 300
 
-// shown returns the text that edits touch, before and after.
-func (p *Page) shown(edits []change.Edit) (before, after string) {
+// visibleText returns the text that edits touch, before and after.
+func (p *Page) visibleText(edits []change.Edit) (before, after string) {
 	edits, err := change.Sorted(edits, len(p.Text))
 	if err != nil || len(edits) == 0 {
 		return "", ""

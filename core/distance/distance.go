@@ -7,7 +7,7 @@ import (
 
 // Run is a stretch of letters that two texts share, or that only one of them has.
 type Run struct {
-	// Text is what stands there; in a Run of differing letters, Written is from the first text, Real from the second.
+	// Text is what is there; in a Run of differing letters, Written is from the first text, Real from the second.
 	Written, Real string
 	Same          bool
 }

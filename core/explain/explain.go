@@ -16,11 +16,11 @@ import (
 )
 
 // Tread is one step of the stair: a part of a reference as written, where it leads, and whether anything
-// stands there.
+// is there.
 type Tread struct {
 	address.Step
 	Exists bool
-	// Names are what does stand at the level where the stair breaks off, the nearest to the written name first;
+	// Names are what is at the level where the stair breaks off, the nearest to the written name first;
 	// empty for every other tread. The first Near of them are near to it.
 	Names []string
 	Near  int
@@ -29,22 +29,22 @@ type Tread struct {
 // namesShown is how many names are listed where the stair breaks off.
 const namesShown = 12
 
-// Stair returns the steps of the reference, each with whether it stands. Behind the first that does not, none does.
+// Stair returns the steps of the reference, each with whether it exists. After the first that does not, none does.
 func Stair(c *audit.Case) []Tread {
 	steps := c.Steps()
 	treads := make([]Tread, len(steps))
 	broken := false
 	for i, st := range steps {
-		treads[i] = Tread{Step: st, Exists: !broken && stands(c, st)}
+		treads[i] = Tread{Step: st, Exists: !broken && exists(c, st)}
 		if !treads[i].Exists && !broken {
 			broken = true
-			treads[i].Names, treads[i].Near = standing(c, st)
+			treads[i].Names, treads[i].Near = nearby(c, st)
 		}
 	}
 	return treads
 }
 
-func stands(c *audit.Case, st address.Step) bool {
+func exists(c *audit.Case, st address.Step) bool {
 	switch st.Kind {
 	case address.Outside, address.Query:
 		return true
@@ -58,8 +58,8 @@ func stands(c *audit.Case, st address.Step) bool {
 	return !st.Beyond
 }
 
-// standing returns what does stand where the step fails.
-func standing(c *audit.Case, st address.Step) (shown []string, near int) {
+// nearby returns the names that are there where the step fails.
+func nearby(c *audit.Case, st address.Step) (shown []string, near int) {
 	var names []string
 	wanted := address.Unescape(strings.TrimPrefix(st.Written, "#"))
 	switch st.Kind {
@@ -204,7 +204,7 @@ func Compare(c *audit.Case, real string) *Comparison {
 	return &Comparison{c.Ref.Written, real, distance.Align(c.Ref.Written, real)}
 }
 
-// Explain says why the reference stands as it does: a headline, and a sentence for each finding; where there is
+// Explain says why the reference is in its state: a headline, and a sentence for each finding; where there is
 // none, that it lands, and on what.
 func Explain(c *audit.Case, findings []audit.Finding) (headline string, sentences []string) {
 	if len(findings) > 0 {
@@ -233,7 +233,7 @@ func soundSentence(c *audit.Case, note string) string {
 	f := c.Landed()
 	switch {
 	case f == nil:
-		return phrase.Capital(note) + stop(note)
+		return phrase.Capital(note) + fullStop(note)
 	case c.Ref.Flags&(markup.ByID|markup.ByMap) != 0:
 		return "The element is on this page."
 	case f == c.File && c.Target().HasFragment:
@@ -254,7 +254,7 @@ func soundSentence(c *audit.Case, note string) string {
 	return what + "."
 }
 
-func stop(s string) string {
+func fullStop(s string) string {
 	if s == "" {
 		return ""
 	}

@@ -17,7 +17,7 @@ type Landmark struct {
 	// Level is a heading's, 1 to 6; 0 for what is no heading. Text is the heading's.
 	Level int
 	Text  string
-	// Line is where it stands, from 1; 0 for a name that is not there.
+	// Line is where it is, from 1; 0 for a name that is not there.
 	Line int
 	// Referrers are the references that lead there.
 	Referrers []Referrer
@@ -69,7 +69,7 @@ func Outline(r *audit.Report, s *site.Snapshot, file int32) []Landmark {
 	}
 	there := len(out)
 	resolver := address.NewResolver(s.Place)
-	for _, page := range s.From(file) {
+	for _, page := range s.Referrers(file) {
 		f := &s.Files[page]
 		resolver.At(f.Path, f.Doc.Base, f.Doc.HasBase)
 		for ref, l := range s.Links(page) {

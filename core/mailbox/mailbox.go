@@ -112,7 +112,7 @@ func domainFault(address, domain string) string {
 	return ""
 }
 
-// IsAddress tells whether text has the form of one mailbox.
+// IsAddress reports whether text has the form of one mailbox.
 func IsAddress(text string) bool {
 	return Fault(text) == "" && !strings.ContainsAny(text, "/?#:\\<>\"")
 }

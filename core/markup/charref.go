@@ -30,7 +30,7 @@ func unescapeAttribute(s string) string {
 	return b.String()
 }
 
-// reference resolves the character reference that s begins with and tells how many bytes of s it took; "&"
+// reference resolves the character reference that s begins with and says how many bytes of s it took; "&"
 // itself if there is none.
 func reference(s string) (n int, text string) {
 	if len(s) > 1 && s[1] == '#' {

@@ -72,7 +72,7 @@ func (s *Scanner) startTag(end int, foreign bool) {
 	}
 }
 
-// hold keeps the references in the value v, if the attribute means one where the tag stands.
+// hold keeps the references in the value v, if the attribute means one where the tag is.
 func (s *Scanner) hold(h holder, v span, foreign bool) {
 	e := s.tag.element
 	switch {
@@ -114,7 +114,7 @@ func (s *Scanner) idReferences() {
 	}
 }
 
-// refer keeps the address that stands from start to end within the value v.
+// refer keeps the address that is from start to end within the value v.
 func (s *Scanner) refer(h holder, v span, start, end int) {
 	p := s.lineOf(start)
 	raw := s.src[start:end]
@@ -170,7 +170,7 @@ func (s *Scanner) meaning(role Role) (Role, string) {
 	return role, ""
 }
 
-// linkFlags tells how a link opens its page, and whether an image says what it shows.
+// linkFlags says how a link opens its page, and whether an image says what it shows.
 func (s *Scanner) linkFlags() (f Flags) {
 	switch s.tag.element {
 	case A, Area:
@@ -192,7 +192,7 @@ func (s *Scanner) linkFlags() (f Flags) {
 	return f
 }
 
-// optional tells whether a link element names something that the page does without.
+// optional returns the flag of whether a link element names something that the page does without.
 func (s *Scanner) optional() Flags {
 	rel := strings.ToLower(s.attribute(AttrRel))
 	if strings.Contains(rel, "preconnect") || strings.Contains(rel, "dns-prefetch") || strings.Contains(rel, "profile") {

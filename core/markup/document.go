@@ -1,10 +1,10 @@
-// Package markup reads the bytes of a page and tells what in it refers to something and what can be landed
+// Package markup reads the bytes of a page and says what in it refers to something and what can be landed
 // on, each with its exact byte span in the file.
 //
 // It is not a parser: it builds no tree, keeps no copy of the page, and never refuses one. It follows the
 // tokenization part of the HTML standard (13.2.5) and just as much of tree construction (13.2.6) as decides
 // whether bytes are markup at all: raw text, foreign content, templates. One pass, forward, over the bytes as
-// they stand in the file; only UTF-16 and ISO-2022-JP, in which a byte's meaning depends on more than itself,
+// they are in the file; only UTF-16 and ISO-2022-JP, in which a byte's meaning depends on more than itself,
 // are transcoded first, and their spans mapped back.
 package markup
 
@@ -22,7 +22,7 @@ type Document struct {
 	BaseQuote          byte
 	// Empty: there is nothing on the page that anybody could see.
 	Empty bool
-	// References stand in the order of their bytes, which is the order of reading.
+	// References are in the order of their bytes, which is the order of reading.
 	References []Reference
 	// Anchors are the ids and names that a fragment can land on, in the order of their bytes.
 	Anchors []Anchor
@@ -38,7 +38,7 @@ type Document struct {
 
 // Reference is one value in a file that names something else by address.
 type Reference struct {
-	// Written is the address exactly as it stands in the file, decoded to UTF-8 but with its character
+	// Written is the address exactly as it is in the file, decoded to UTF-8 but with its character
 	// references left in. Use Value for what a browser reads.
 	Written string
 	// Text is what the visitor sees of it: a link's text, an image's alternative text, a frame's title.
@@ -62,18 +62,18 @@ type Flags uint16
 const (
 	// Escaped: Written holds character references, so Value differs from it.
 	Escaped Flags = 1 << iota
-	// Inert: stands in a template, where nothing is followed or loaded.
+	// Inert: is in a template, where nothing is followed or loaded.
 	Inert
 	// NoValue: a link without the attribute that would make it lead anywhere.
 	NoValue
 	// Handled: a script or a role on the element acts on it, so a link without destination may be meant so.
 	Handled
-	// InStyle: stands in CSS, whose escapes differ.
+	// InStyle: is in CSS, whose escapes differ.
 	InStyle
 	// NewTab: opens a new tab; Guarded: and says that the new page gets no hold of this one.
 	NewTab
 	Guarded
-	// Named: an accessible name stands on the element itself, by aria-label or title.
+	// Named: an accessible name is on the element itself, by aria-label or title.
 	Named
 	// NoAlt: an image without the attribute that says what it shows.
 	NoAlt
@@ -104,13 +104,13 @@ func (r *Reference) Value() string {
 type Anchor struct {
 	// Name is the decoded value of the id, or of an a element's name.
 	Name string
-	// Start and End are the byte span of the value, After the offset behind the tag that bears it.
+	// Start and End are the byte span of the value, After the offset behind the tag that has it.
 	Start, End, After uint32
 	// Line and Column are those of Start, from 1.
 	Line, Column uint32
 	// ByName: an a element's name, which counts only after every id (HTML standard, 7.4.6.4).
 	ByName bool
-	// Inert: stands in a template, so nothing lands on it.
+	// Inert: is in a template, so nothing lands on it.
 	Inert bool
 }
 

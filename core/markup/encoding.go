@@ -25,7 +25,7 @@ type charset struct {
 }
 
 // detect finds a page's encoding: byte order mark, then meta, then valid UTF-8, then windows-1252.
-// valid tells whether the bytes are valid UTF-8, which is worth knowing later.
+// valid reports whether the bytes are valid UTF-8, which is worth knowing later.
 func detect(src []byte) (cs charset, valid bool) {
 	switch {
 	case bytes.HasPrefix(src, []byte("\xEF\xBB\xBF")):
@@ -196,7 +196,7 @@ func (e *EncodeError) Error() string {
 	return fmt.Sprintf("%q has letters that %s cannot hold", e.Value, e.Encoding)
 }
 
-// Encode turns value into the bytes that stand for it in a page of the named encoding (a name that
+// Encode turns value into the bytes that encode it in a page of the named encoding (a name that
 // [Document.Encoding] has). Letters that the encoding lacks give an [*EncodeError].
 func Encode(value, name string) ([]byte, error) {
 	enc := encodingOf(name)
@@ -250,7 +250,7 @@ func Unit(src []byte) int {
 	return 1
 }
 
-// first decodes the first character of b and tells how many bytes it took.
+// first decodes the first character of b and says how many bytes it took.
 func first(dec *encoding.Decoder, b []byte) (text string, n int) {
 	var dst [16]byte
 	for n = 1; n <= 4 && n <= len(b); n++ {

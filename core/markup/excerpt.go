@@ -9,7 +9,7 @@ import (
 const excerptScan = 4096
 
 // Excerpt returns the text that a reader of the page sees from the byte offset on, shortened. It is for showing
-// what stands at an anchor.
+// what is at an anchor.
 func Excerpt(src []byte, offset int) string {
 	if offset < 0 || offset > len(src) || Unit(src) > 1 {
 		return ""

@@ -6,7 +6,7 @@ import "bytes"
 // HTML elements end the foreign part (HTML standard, 13.2.6.5). The scanner keeps just the stack of elements
 // that switch between the two.
 
-// inForeign tells whether the next start tag is read by the rules for foreign content.
+// inForeign reports whether the next start tag is read by the rules for foreign content.
 func (s *Scanner) inForeign() bool {
 	if len(s.foreign) == 0 {
 		return false
@@ -31,7 +31,7 @@ var breakouts = func() map[string]bool {
 	return m
 }()
 
-// breaksOut ends foreign content if the start tag at hand does so, and tells whether it did.
+// breaksOut ends foreign content if the start tag at hand does so, and reports whether it did.
 func (s *Scanner) breaksOut() bool {
 	if !breakouts[string(bytes.ToLower(s.tag.name))] {
 		return false
@@ -57,7 +57,7 @@ func (s *Scanner) enterForeign(foreign bool) {
 	}
 }
 
-// leaveForeign closes what the end tag at hand closes of the stack, and tells whether it was of it.
+// leaveForeign closes what the end tag at hand closes of the stack, and reports whether it was of it.
 func (s *Scanner) leaveForeign() bool {
 	if s.tag.element == Other {
 		return false

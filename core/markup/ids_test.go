@@ -29,7 +29,7 @@ func TestReferencesBetweenElements(t *testing.T) {
 	assert.Equal(t, []string{"beds", "m2"}, d.Maps)
 }
 
-// sortedAsRead puts the two references of the input in one order, which attribute stands first being up to the page.
+// sortedAsRead puts the two references of the input in one order, since which attribute comes first is up to the page.
 func sortedAsRead(list []string) []string {
 	if len(list) > 2 && strings.HasPrefix(list[1], "input list") {
 		list[1], list[2] = list[2], list[1]
@@ -80,7 +80,7 @@ func TestPlacesInTheTextAndInTheFile(t *testing.T) {
 	})
 }
 
-// surrogate tells whether the unit is the second half of a character.
+// surrogate reports whether the unit is the second half of a character.
 func surrogate(text string, unit int) bool {
 	units := utf16.Encode([]rune(text))
 	return unit < len(units) && units[unit] >= 0xDC00 && units[unit] < 0xE000

@@ -3,7 +3,7 @@ package markup
 import "bytes"
 
 // ScriptPlace returns the offset at which an element can be put into a page so that a browser runs it before the rest
-// of the page and reads the rest as it would have without it: behind the doctype and what stands before that, or at
+// of the page and reads the rest as it would have without it: behind the doctype and what is before that, or at
 // the front where there is none; in an XHTML page behind the head's start tag.
 func ScriptPlace(src []byte, xml bool) int {
 	cs, _ := detect(src)

@@ -10,7 +10,7 @@ import (
 const linearLimit = 8
 
 // sortAnchors makes the table by which anchors are found. Of those of one name the one that a fragment lands on
-// comes first: an id before the name of an a element, what stands in a template last.
+// comes first: an id before the name of an a element, what is in a template last.
 func (d *Document) sortAnchors() {
 	if len(d.Anchors) <= linearLimit {
 		return
@@ -57,7 +57,7 @@ func (d *Document) Anchor(name string) *Anchor {
 	return best
 }
 
-// Indicated returns what a fragment, as it stands in a URL, lands on (HTML standard, 7.4.6.4): an anchor, or
+// Indicated returns what a fragment, as it is in a URL, lands on (HTML standard, 7.4.6.4): an anchor, or
 // top for the top of the page; neither if it lands nowhere. decode percent-decodes it.
 func (d *Document) Indicated(fragment string, decode func(string) string) (a *Anchor, top bool) {
 	fragment, _, _ = strings.Cut(fragment, ":~:")

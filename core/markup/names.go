@@ -175,7 +175,7 @@ var attributeNames = [numAttributes]string{
 // String returns the attribute's name in lower case.
 func (a Attribute) String() string { return attributeNames[a] }
 
-// Role tells what a reference is for, which decides how it is shown and listed.
+// Role says what a reference is for, which decides how it is shown and listed.
 type Role uint8
 
 // The roles. A visitor follows a RoleLink or RoleForm; the browser loads the others by itself or not at all.
@@ -202,7 +202,7 @@ var roleNames = [...]string{
 // String returns the role as the interface names it.
 func (r Role) String() string { return roleNames[r] }
 
-// shape tells how addresses stand in an attribute's value.
+// shape is how an attribute's value holds addresses.
 type shape uint8
 
 const (
@@ -219,7 +219,7 @@ type holder struct {
 	shape     shape
 }
 
-// holders is the table of where references stand: element, attribute, what for, and how. A new place for
+// holders is the table of where references are: element, attribute, what for, and how. A new place for
 // references is a new row.
 var holders = [numElements][]holder{
 	A:          {{AttrHref, RoleLink, one}, {AttrXlinkHref, RoleLink, one}, {AttrPing, RoleResource, spaced}},
@@ -252,7 +252,7 @@ var holders = [numElements][]holder{
 }
 
 // idHolders are the attributes that name other elements of the page by their ids, and the elements on which they
-// do; none stands for every element.
+// do; none means every element.
 var idHolders = []struct {
 	attribute Attribute
 	on        []Element
@@ -329,7 +329,7 @@ func lower(c byte) byte {
 	return c
 }
 
-// equalLower tells whether name in lower case is low.
+// equalLower reports whether name in lower case is low.
 func equalLower(name []byte, low string) bool {
 	for i := range name {
 		if lower(name[i]) != low[i] {

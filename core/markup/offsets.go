@@ -7,7 +7,7 @@ import (
 	"unicode/utf8"
 )
 
-// Mapper tells where the characters of a file's text, as a browser decodes it, stand in the file's bytes, and the
+// Mapper says where the characters of a file's text, as a browser decodes it, are in the file's bytes, and the
 // other way round. Places in the text are counted in UTF-16 code units, as scripts in a browser count them, and every
 // line end is one "\n", whatever it is in the file.
 type Mapper struct {
@@ -87,7 +87,7 @@ func (m *Mapper) stretch(unit, at int, same bool) {
 	m.units, m.bytes, m.even = append(m.units, unit), append(m.bytes, at), append(m.even, same)
 }
 
-// Unit returns where in the text the byte at the offset stands; inside of a character, where that begins.
+// Unit returns where in the text the byte at the offset is; inside of a character, where that begins.
 func (m *Mapper) Unit(offset int) int {
 	i := max(0, sort.Search(len(m.bytes), func(i int) bool { return m.bytes[i] > offset })-1)
 	if m.even[i] {
@@ -96,7 +96,7 @@ func (m *Mapper) Unit(offset int) int {
 	return m.units[i]
 }
 
-// Offset returns where in the file the unit of the text stands; inside of a character, where that begins.
+// Offset returns where in the file the unit of the text is; inside of a character, where that begins.
 func (m *Mapper) Offset(unit int) int {
 	i := max(0, sort.Search(len(m.units), func(i int) bool { return m.units[i] > unit })-1)
 	if m.even[i] {
@@ -114,7 +114,7 @@ func Units(text string) int {
 	return n
 }
 
-// ByteOf returns where in a text, in bytes, the UTF-16 code unit stands.
+// ByteOf returns where in a text, in bytes, the UTF-16 code unit is.
 func ByteOf(text string, unit int) int {
 	n := 0
 	for i, r := range text {

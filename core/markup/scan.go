@@ -25,7 +25,7 @@ type Scanner struct {
 	ascii bool // src is nothing but ASCII
 	doc   *Document
 	moved []uint32 // of a transcoded page, where each byte came from
-	root  Element  // what the whole file stands in: SVG, or Other
+	root  Element  // what the whole file is in: SVG, or Other
 	tag   tag
 
 	at       position // the furthest place whose line is known
@@ -73,7 +73,7 @@ func NewTextScanner() *Scanner {
 }
 
 // Page reads a page. It never fails: whatever the bytes are, a browser would make something of them, and
-// what it can't is told in the document's faults.
+// what it can't is named in the document's faults.
 func (s *Scanner) Page(src []byte) *Document {
 	s.begin(src)
 	if len(s.doc.Faults) == 0 || s.doc.Faults[0] != Binary {
@@ -326,7 +326,7 @@ func rawEnd(src []byte, i int, name string) int {
 	}
 }
 
-// namedTag tells whether name, and then the end of a name, stands at i.
+// namedTag reports whether name, and then the end of a name, is at i.
 func namedTag(src []byte, i int, name string) bool {
 	end := i + len(name)
 	return end < len(src) && endsName[src[end]] && strings.EqualFold(string(src[i:end]), name)
@@ -396,7 +396,7 @@ func (s *Scanner) lineOf(offset int) position {
 	return p
 }
 
-// returns counts the lone carriage returns that end lines in seg, which stands at offset and holds no line
+// returns counts the lone carriage returns that end lines in seg, which is at offset and holds no line
 // feed, and returns what follows the last.
 func (p *position) returns(src []byte, offset int, seg []byte) []byte {
 	for {

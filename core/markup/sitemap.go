@@ -53,7 +53,7 @@ func (s *Scanner) locations() {
 	}
 }
 
-// location keeps the address that stands from i on up to the next tag, and returns the offset behind it.
+// location keeps the address that is from i on up to the next tag, and returns the offset behind it.
 func (s *Scanner) location(i int) int {
 	n := bytes.IndexByte(s.src[i:], '<')
 	if n < 0 {

@@ -22,7 +22,7 @@ func (s *Scanner) SVG(src []byte) *Document {
 	return s.Page(src)
 }
 
-// sheet keeps the references in CSS text. from tells where in the page a byte of it stands; attribute is Style's
+// sheet keeps the references in CSS text. from says where in the page a byte of it is; attribute is Style's
 // for a style attribute and quote is its quote.
 func (s *Scanner) sheet(text []byte, from func(int) int, attribute Attribute, quote byte) {
 	input := parse.NewInputBytes(text)
@@ -81,7 +81,7 @@ func insideURL(token []byte) (start, end int) {
 	return start, end
 }
 
-// styled keeps the address that stands from start to end in CSS text.
+// styled keeps the address that is from start to end in CSS text.
 func (s *Scanner) styled(text []byte, start, end int, from func(int) int, attribute Attribute, quote byte, imported bool) {
 	p := s.lineOf(from(start))
 	r := Reference{
@@ -114,7 +114,7 @@ func (s *Scanner) styleAttribute(v span) {
 	s.sheet([]byte(text), func(i int) int { return v.start + from[i] }, AttrStyle, v.quote)
 }
 
-// hasAddress tells whether CSS text can hold an address at all, which little of it does.
+// hasAddress reports whether CSS text can hold an address at all, which little of it does.
 func hasAddress(text []byte) bool {
 	for i, c := range text {
 		if c == '(' && i >= 3 || c == '\\' || c == '&' {

@@ -35,7 +35,7 @@ var endsName = [256]bool{' ': true, '\n': true, '\t': true, '\r': true, '\f': tr
 // endsValue tells the bytes that end an unquoted attribute value.
 var endsValue = [256]bool{' ': true, '\n': true, '\t': true, '\r': true, '\f': true, '>': true}
 
-// read reads the tag whose '<' stands at i and returns the offset behind its '>'. It fails if no tag begins
+// read reads the tag whose '<' is at i and returns the offset behind its '>'. It fails if no tag begins
 // there or the bytes end within it, in which case a browser drops it.
 func (t *tag) read(src []byte, i int) (end int, ok bool) {
 	i++

@@ -2,7 +2,7 @@ package markup
 
 import "bytes"
 
-// Tag is one start or end tag as it stands in a text.
+// Tag is one start or end tag as it is in a text.
 type Tag struct {
 	// Name is in lower case. Start and End are the byte span from '<' to behind '>'.
 	Name       string

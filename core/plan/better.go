@@ -12,9 +12,9 @@ import (
 )
 
 // BetterNames returns the moves that give a better name to each file and folder whose name breaks the naming rules, as one
-// plan: no two come to bear the same name, nor that of another one, and what stands in a folder goes along with it.
+// plan: no two get the same name, nor that of another one, and what is in a folder goes along with it.
 func BetterNames(s *site.Snapshot) (moves []Move) {
-	fresh := map[string]string{"": ""} // where folders will stand
+	fresh := map[string]string{"": ""} // where folders will be
 	used := map[string]map[string]bool{}
 	use := func(dir, name string) {
 		if used[dir] == nil {

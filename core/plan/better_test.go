@@ -23,7 +23,7 @@ func TestWhatIsSaidOfAFileCountsBeforeItsFolder(t *testing.T) {
 	assert.Contains(t, planned(f, "a", "x", "a", "y").Clashes[0], "can't be moved to")
 }
 
-// All names that break the rules are made good in one plan, whatever else bears the better names.
+// All names that break the rules are made good in one plan, whatever else has the better names.
 func TestAllNamesAreBetteredAsOnePlan(t *testing.T) {
 	f := folder{
 		"index.html":              `<a href="My%20Guides/Über%20uns.HTML">a</a><a href="My%20Guides/über-uns.html">b</a><img src="Bilder/1.png"><img src="Bilder/picture-1.png"><a href="2026/a.html">c</a>`,

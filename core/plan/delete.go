@@ -37,10 +37,10 @@ type Deletion struct {
 // remover is a plan of deletions in the making.
 type remover struct {
 	*retargeter
-	deletions map[int32]Deletion // by file
-	aims      map[string]*destination
-	source    func(string) ([]byte, error)
-	counts    map[int32]int
+	deletions    map[int32]Deletion // by file
+	destinations map[string]*destination
+	source       func(string) ([]byte, error)
+	counts       map[int32]int
 }
 
 // Delete plans that files and folders are deleted, and what becomes of what refers to them from the files that stay. What
@@ -52,12 +52,12 @@ func Delete(s *site.Snapshot, deletions []Deletion, source func(string) ([]byte,
 	for _, f := range deletions {
 		r.expand(f)
 	}
-	r.checkAims()
+	r.checkDestinations()
 	gone := make([]int32, 0, len(r.deletions))
 	holders := map[int32]bool{}
 	for i := range r.deletions {
 		gone = append(gone, i)
-		for _, from := range s.From(i) {
+		for _, from := range s.Referrers(i) {
 			if _, goes := r.deletions[from]; !goes {
 				holders[from] = true
 			}
@@ -74,7 +74,7 @@ func Delete(s *site.Snapshot, deletions []Deletion, source func(string) ([]byte,
 		p.Set.Files = append(p.Set.Files, change.File{Kind: change.Deleted, Path: f.Path, Before: f.Hash})
 		p.Deleted = append(p.Deleted, Deleted{f.Path, r.counts[i]})
 	}
-	r.lonely(gone, meant)
+	r.findUnreferenced(gone, meant)
 	if len(p.Clashes) > 0 {
 		p.Set = change.Set{} // the counts stay: they are what is chosen by
 		return p
@@ -115,13 +115,13 @@ func (r *remover) expand(f Deletion) {
 	r.Set.Emptied = slices.Compact(r.Set.Emptied)
 }
 
-// checkAims reads what references are to be led to; it must be there, and stay.
-func (r *remover) checkAims() {
+// checkDestinations reads what references are to be led to; it must be there, and stay.
+func (r *remover) checkDestinations() {
 	for _, f := range r.deletions {
 		if f.Choice != Leave && f.Choice != Unlink && f.Choice != Elsewhere {
 			r.Clashes = append(r.Clashes, phrase.Mono(string(f.Choice))+" is not known as a choice for the references to "+phrase.Mono(f.Path)+".")
 		}
-		if f.Choice != Elsewhere || r.aims[f.To] != nil {
+		if f.Choice != Elsewhere || r.destinations[f.To] != nil {
 			continue
 		}
 		a := destinationOf(r.snapshot, f.To)
@@ -133,7 +133,7 @@ func (r *remover) checkAims() {
 			r.Clashes = append(r.Clashes, fault)
 			continue
 		}
-		r.aims[f.To] = &a
+		r.destinations[f.To] = &a
 	}
 	slices.Sort(r.Clashes)
 	r.Clashes = slices.Compact(r.Clashes)
@@ -153,21 +153,21 @@ func (r *remover) holder(i int32) {
 		}
 		r.counts[link.File]++
 		now := r.resolver.Resolve(ref.Value())
-		switch a := r.aims[deletion.To]; {
+		switch a := r.destinations[deletion.To]; {
 		case deletion.Choice == Elsewhere && a != nil:
 			was := destination{file: r.snapshot.Files[link.File].Path, index: link.File}
 			edits = r.retarget(edits, i, k, &now, &was, a)
 		case deletion.Choice == Unlink:
 			unlink = append(unlink, k)
 		default:
-			r.note(f, ref, r.next(link.File, &now))
+			r.note(f, ref, r.replacement(link.File, &now))
 		}
 	}
 	r.change(f, r.unlink(f, unlink, edits))
 }
 
-// next says what a reference to a file leads to once that is deleted.
-func (r *remover) next(file int32, now *address.Target) string {
+// replacement says what a reference to a file leads to once that is deleted.
+func (r *remover) replacement(file int32, now *address.Target) string {
 	dir, name := site.Cut(r.snapshot.Files[file].Path)
 	if now.Path == r.snapshot.Files[file].Path || !slices.Contains(r.snapshot.IndexNames, name) {
 		return "will lead nowhere"
@@ -199,7 +199,7 @@ func (r *remover) unlink(f *site.File, refs []int, edits []change.Edit) []change
 	if len(page.Doc.References) != len(f.Doc.References) {
 		refs = nil // its text reads differently from its bytes; nothing is cut by guessing
 	}
-	taken, left := page.TakeAway(refs)
+	taken, left := page.RemoveAll(refs)
 	for _, u := range taken {
 		fresh, err := compose.InBytes(src, m, u.Edits)
 		if err != nil || overlap(edits, fresh) {
@@ -215,7 +215,7 @@ func (r *remover) unlink(f *site.File, refs []int, edits []change.Edit) []change
 	return edits
 }
 
-// overlap tells whether any of the edits touch the same bytes as any of the others.
+// overlap reports whether any of the edits touch the same bytes as any of the others.
 func overlap(edits, others []change.Edit) bool {
 	for _, a := range edits {
 		for _, b := range others {
@@ -227,8 +227,8 @@ func overlap(edits, others []change.Edit) bool {
 	return false
 }
 
-// lonely lists the files that only what is deleted refers to, but for those that are meant by what is broken.
-func (r *remover) lonely(gone []int32, meant map[string]bool) {
+// findUnreferenced lists the files that only what is deleted refers to, but for those that are meant by what is broken.
+func (r *remover) findUnreferenced(gone []int32, meant map[string]bool) {
 	seen := map[int32]bool{}
 	for _, i := range gone {
 		for _, link := range r.snapshot.Links(i) {
@@ -237,17 +237,17 @@ func (r *remover) lonely(gone []int32, meant map[string]bool) {
 				continue
 			}
 			seen[to] = true
-			if !slices.ContainsFunc(r.snapshot.From(to), func(from int32) bool { _, goes := r.deletions[from]; return !goes && from != to }) {
-				r.Lonely = append(r.Lonely, r.snapshot.Files[to].Path)
+			if !slices.ContainsFunc(r.snapshot.Referrers(to), func(from int32) bool { _, goes := r.deletions[from]; return !goes && from != to }) {
+				r.Unreferenced = append(r.Unreferenced, r.snapshot.Files[to].Path)
 			}
 		}
 	}
-	slices.Sort(r.Lonely)
+	slices.Sort(r.Unreferenced)
 }
 
 // Deleted is a file that a plan deletes.
 type Deleted struct {
 	Path string
-	// From is how many references of the files that stay lead to it.
-	From int
+	// Referrers is how many references of the files that stay lead to it.
+	Referrers int
 }

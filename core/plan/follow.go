@@ -19,14 +19,14 @@ type Pending struct {
 	Move
 	// Files is how many files moved with it; 0 for a file.
 	Files int
-	// Same tells that it is the same to the byte, Sure that nothing else could be it.
-	Same, Sure bool
-	// Still is how many references still lead to the old place, Inside how many in it lead elsewhere than they did.
-	Still, Inside int
+	// Identical is set if it is the same to the byte, Sure that nothing else could be it.
+	Identical, Certain bool
+	// Behind is how many references still lead to the old place, Inside how many in it lead elsewhere than they did.
+	Behind, Inside int
 }
 
 // PendingMoves returns the moves among departures that references have not followed. Those of files whose whole folder went
-// the same way are told as one of that folder.
+// the same way are listed as one of that folder.
 func PendingMoves(s *site.Snapshot, departures []repair.Departure) []Pending {
 	var made []Move
 	for _, d := range departures {
@@ -48,14 +48,14 @@ func PendingMoves(s *site.Snapshot, departures []repair.Departure) []Pending {
 		if !known {
 			i = len(out)
 			at[way] = i
-			out = append(out, Pending{Move: way, Same: true, Sure: true})
+			out = append(out, Pending{Move: way, Identical: true, Certain: true})
 		}
 		o := &out[i]
 		if whole {
 			o.Files++
 		}
-		o.Same, o.Sure = o.Same && d.Same, o.Sure && d.Copies == 1
-		o.Still, o.Inside = o.Still+c.still, o.Inside+c.inside
+		o.Identical, o.Certain = o.Identical && d.Same, o.Certain && d.Copies == 1
+		o.Behind, o.Inside = o.Behind+c.still, o.Inside+c.inside
 	}
 	return out
 }
@@ -129,12 +129,12 @@ func fails(s *site.Snapshot, file int32) bool {
 // follower is a plan of what has to follow moves that were made.
 type follower struct {
 	*Plan
-	snapshot *site.Snapshot
-	to, from map[string]string
-	counts   map[string]*pendingCount // of those that are to be followed, by where they stood
-	stirred  []bool                   // the files that what lands on them may have landed elsewhere before
-	then     *address.Resolver        // for where pages stood
-	now      *address.Resolver        // for where they stand
+	snapshot    *site.Snapshot
+	to, from    map[string]string
+	counts      map[string]*pendingCount // of those that are to be followed, by where they were
+	mayRetarget []bool                   // the files that what lands on them may have landed elsewhere before
+	then        *address.Resolver        // for where pages were
+	now         *address.Resolver        // for where they are
 }
 
 type pendingCount struct{ still, inside int }
@@ -163,7 +163,7 @@ func newFollower(s *site.Snapshot, wanted []Move, departures []repair.Departure)
 			n.from[m.To] = m.From
 		}
 	}
-	n.stirred = mayRetarget(s, n.from)
+	n.mayRetarget = mayRetarget(s, n.from)
 	return n
 }
 
@@ -179,7 +179,7 @@ func (n *follower) all() {
 	}
 }
 
-// landed returns what a target landed on before the moves, by where it stands now and where it stood; "" for nothing.
+// landed returns what a target landed on before the moves, by where it is now and where it was; "" for nothing.
 func (n *follower) landed(t *address.Target) (now, stood string) {
 	if t.Kind != address.Inside {
 		return "", ""
@@ -195,7 +195,7 @@ func (n *follower) landed(t *address.Target) (now, stood string) {
 		}
 	}
 	if l := n.snapshot.Land(t); l.OnFile() {
-		// What came to stand there by the moves was not there before.
+		// What came to be there by the moves was not there before.
 		if q := n.snapshot.Files[l.File].Path; n.from[q] == "" {
 			return q, q
 		}
@@ -210,7 +210,7 @@ func (n *follower) edits(i int32, f *site.File) []change.Edit {
 	n.now.At(f.Path, f.Doc.Base, f.Doc.HasBase)
 	for k, l := range n.snapshot.Links(i) {
 		ref := &f.Doc.References[k]
-		if from == "" && l.OnFile() && !n.stirred[l.File] {
+		if from == "" && l.OnFile() && !n.mayRetarget[l.File] {
 			continue // it lands where it did
 		}
 		value := ref.Value()

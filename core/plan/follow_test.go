@@ -92,8 +92,8 @@ func TestUnfollowedMovesAreToldByFolder(t *testing.T) {
 		{From: "x.html", To: "vanished.html", Copies: 1},
 	})
 	assert.Equal(t, []plan.Pending{
-		{Move: plan.Move{From: "g", To: "new/g"}, Files: 2, Sure: true, Still: 2, Inside: 1},
-		{Move: plan.Move{From: "p.png", To: "i/p.png"}, Same: true, Still: 1},
+		{Move: plan.Move{From: "g", To: "new/g"}, Files: 2, Certain: true, Behind: 2, Inside: 1},
+		{Move: plan.Move{From: "p.png", To: "i/p.png"}, Identical: true, Behind: 1},
 	}, off)
 	assert.Equal(t, []string{"Nothing is at `x.html` any more."}, plan.Follow(f.snapshot(), []plan.Move{{From: "y.html", To: "x.html"}}, nil).Clashes)
 	assert.Empty(t, plan.Follow(f.snapshot(), nil, nil).Set.Files)

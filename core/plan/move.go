@@ -13,7 +13,7 @@ import (
 	"arvel/core/site"
 )
 
-// Move is a file or a folder that is to stand elsewhere; both are paths in the folder.
+// Move is a file or a folder that is to be elsewhere; both are paths in the folder.
 type Move struct{ From, To string }
 
 // Options are how moves are planned.
@@ -25,16 +25,16 @@ type Options struct {
 // planner is a plan in the making.
 type planner struct {
 	*Plan
-	snapshot *site.Snapshot
-	to       map[string]string // where files go, by where they stand
-	from     map[string]string // the other way round
-	folders  map[string]string // the same of folders
-	stirred  []bool            // the files that what lands on them may land elsewhere then
-	now      *address.Resolver // for pages as they stand
-	then     *address.Resolver // for pages as they will stand
+	snapshot    *site.Snapshot
+	to          map[string]string // where files go, by where they are
+	from        map[string]string // the other way round
+	folders     map[string]string // the same of folders
+	mayRetarget []bool            // the files that what lands on them may land elsewhere then
+	now         *address.Resolver // for pages as they are
+	then        *address.Resolver // for pages as they will be
 }
 
-// Moves plans moves on a snapshot. What can't be planned stands in the plan's clashes. What is said of a file or folder
+// Moves plans moves on a snapshot. What can't be planned is in the plan's clashes. What is said of a file or folder
 // counts before what is said of a folder around it.
 func Moves(s *site.Snapshot, moves []Move, o Options) *Plan {
 	p := &planner{
@@ -57,7 +57,7 @@ func Moves(s *site.Snapshot, moves []Move, o Options) *Plan {
 	if len(p.Clashes) > 0 {
 		return p.Plan
 	}
-	p.stirred = mayRetarget(s, p.to)
+	p.mayRetarget = mayRetarget(s, p.to)
 	for _, file := range p.affected() {
 		p.file(file)
 	}
@@ -120,7 +120,7 @@ func (p *planner) expand(from, to string) {
 	}
 }
 
-// Innermost returns the moves that move anything, with plain paths, those of what stands deeper in the folder first.
+// Innermost returns the moves that move anything, with plain paths, those of what is deeper in the folder first.
 func Innermost(moves []Move) []Move {
 	var out []Move
 	for _, m := range moves {
@@ -149,7 +149,7 @@ func (p *planner) one(from, to string) {
 	p.Moves = append(p.Moves, Move{from, to})
 }
 
-// check finds what stands in the way.
+// check finds what is in the way.
 func (p *planner) check() {
 	folded := map[string]string{}
 	for i := range p.snapshot.Files {
@@ -180,7 +180,7 @@ func (p *planner) check() {
 	}
 }
 
-// emptied lists the folders that are moved as wholes, and are gone from where they stood.
+// emptied lists the folders that are moved as wholes, and are gone from where they were.
 func (p *planner) emptied() {
 	gone := map[string]bool{}
 	for from := range p.folders {

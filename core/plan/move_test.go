@@ -206,7 +206,7 @@ func drawFolder(t *rapid.T) folder {
 	return f
 }
 
-// landings tells where every reference of a folder lands, and what is written, by page and number.
+// landings returns where every reference of a folder lands, and what is written, by page and number.
 func landings(s *site.Snapshot) map[string][]string {
 	out := map[string][]string{}
 	for i := range s.Files {

@@ -16,7 +16,7 @@ import (
 
 // Rewrite is one reference that a plan changes.
 type Rewrite struct {
-	// Page is where the file stands that holds it before the moves, Line where in it, from 1.
+	// Page is where the file is that holds it before the moves, Line where in it, from 1.
 	Page string
 	Line int
 	// Ref is the index of the reference in its page's document; -1 for what is none.
@@ -37,18 +37,18 @@ type Note struct {
 // Plan is what follows from moves, or from leading references elsewhere.
 type Plan struct {
 	Set change.Set
-	// Moves are the files that move, by where they stand now.
+	// Moves are the files that move, by where they are now.
 	Moves    []Move
 	Rewrites []Rewrite
 	Notes    []Note
 	// Deleted are the files that are deleted, and Lonely those that nothing refers to any more then.
-	Deleted []Deleted
-	Lonely  []string
+	Deleted      []Deleted
+	Unreferenced []string
 	// Clashes say, a sentence each, why the moves can't be made; a plan that has any is not to be carried out.
 	Clashes []string
 }
 
-// put adds the edit that writes a new value for a reference; a value that the file's encoding can't hold is told.
+// put adds the edit that writes a new value for a reference; a value that the file's encoding can't hold is noted.
 func (p *Plan) put(edits []change.Edit, f *site.File, ref *markup.Reference, value, target string) []change.Edit {
 	written := repair.Written(f.Doc.Encoding, ref, value)
 	edit, err := repair.Edit(f.Doc.Encoding, ref, written)

@@ -15,7 +15,7 @@ import (
 
 // RenameID plans that an id of a page is called another name: it and every reference to it, the fragments of links from
 // any page and what names it on its own page (for, headers, aria-…). source returns the bytes of a file; style sheets and
-// scripts that speak of the id are looked through with it, and told.
+// scripts that speak of the id are looked through with it, and noted.
 func RenameID(s *site.Snapshot, page, from, to string, source func(string) ([]byte, error)) *Plan {
 	p := &Plan{}
 	i, ok := s.Find(page)
@@ -30,12 +30,12 @@ func RenameID(s *site.Snapshot, page, from, to string, source func(string) ([]by
 		return p
 	}
 	l := newRetargeter(p, s)
-	own := l.bearers(f, anchor, to)
+	own := l.idEdits(f, anchor, to)
 	if len(p.Clashes) > 0 {
 		return p
 	}
 	done := false
-	for _, holder := range s.From(i) {
+	for _, holder := range s.Referrers(i) {
 		edits := l.renamed(holder, i, anchor, to)
 		if holder == i {
 			edits, done = append(edits, own...), true
@@ -65,8 +65,8 @@ func idFault(f *site.File, anchor *markup.Anchor, from, to string) string {
 	return ""
 }
 
-// bearers returns the edits of the id itself, and of an a element's name that says the same as its id.
-func (l *retargeter) bearers(f *site.File, anchor *markup.Anchor, to string) (edits []change.Edit) {
+// idEdits returns the edits of the id itself, and of an a element's name that says the same as its id.
+func (l *retargeter) idEdits(f *site.File, anchor *markup.Anchor, to string) (edits []change.Edit) {
 	fresh, err := markup.Encode(markup.EscapeAttribute(to, 0, true), f.Doc.Encoding)
 	if err != nil {
 		l.Clashes = append(l.Clashes, fmt.Sprintf("%s has letters that %s, the encoding of %s, can't hold.", phrase.Mono(to), f.Doc.Encoding, phrase.Mono(f.Path)))
@@ -125,7 +125,7 @@ func (l *retargeter) renamed(holder, file int32, anchor *markup.Anchor, to strin
 	return edits
 }
 
-// mentions tells where the page, its style sheets and its scripts speak of an id in other ways than by a reference: those
+// mentions notes where the page, its style sheets and its scripts speak of an id in other ways than by a reference: those
 // are not rewritten, since they may mean an element of another page.
 func (p *Plan) mentions(s *site.Snapshot, file int32, id string, source func(string) ([]byte, error)) {
 	seen := map[int32]bool{}
@@ -139,7 +139,7 @@ func (p *Plan) mentions(s *site.Snapshot, file int32, id string, source func(str
 		for _, span := range code(f, src) {
 			first := 1 + bytes.Count(src[:span[0]], []byte("\n"))
 			for n, line := range bytes.Split(src[span[0]:span[1]], []byte("\n")) {
-				if written := spokenOf(string(line), id); written != "" {
+				if written := mentionOf(string(line), id); written != "" {
 					p.Notes = append(p.Notes, Note{f.Path, first + n, written, "is in a style sheet or a script, which is not changed; change it by hand if it means this id"})
 				}
 			}
@@ -172,8 +172,8 @@ func code(f *site.File, src []byte) [][2]int {
 	return out
 }
 
-// spokenOf returns how a line of a style sheet or a script speaks of an id: as a selector, or as a string; "" if it does not.
-func spokenOf(line, id string) string {
+// mentionOf returns how a line of a style sheet or a script speaks of an id: as a selector, or as a string; "" if it does not.
+func mentionOf(line, id string) string {
 	for at := 0; ; {
 		n := strings.Index(line[at:], "#"+id)
 		if n < 0 {
@@ -193,7 +193,7 @@ func spokenOf(line, id string) string {
 	return ""
 }
 
-// isNamePart tells whether a byte goes on with a name in CSS.
+// isNamePart reports whether a byte goes on with a name in CSS.
 func isNamePart(c byte) bool {
 	return c == '-' || c == '_' || '0' <= c && c <= '9' || 'a' <= c|0x20 && c|0x20 <= 'z' || c >= 0x80
 }

@@ -17,7 +17,7 @@ import (
 type destination struct {
 	// said is the aim as it was said, without white space around it.
 	said string
-	// file is a path in the folder, "" for an address outside; index is where it stands in the snapshot, -1 for nowhere.
+	// file is a path in the folder, "" for an address outside; index is where it is in the snapshot, -1 for nowhere.
 	file  string
 	index int32
 	// id is what a fragment names, where one was said.
@@ -89,14 +89,14 @@ func (a *destination) fault(s *site.Snapshot) string {
 		return "The folder " + phrase.Mono(a.file) + " has no index page, so nothing can lead to it. Name one of its files."
 	case a.index < 0:
 		return "There is no " + phrase.Mono(a.file) + " in the folder. An address outside begins with its scheme, such as https://."
-	case a.hasID && !a.holds(s, address.EscapeFragment(a.id)):
+	case a.hasID && !a.hasFragment(s, address.EscapeFragment(a.id)):
 		return phrase.Mono(a.file) + " has no id " + phrase.Mono(a.id) + ". Give it one first, or lead to the page."
 	}
 	return ""
 }
 
-// holds tells whether a fragment lands on the file of the aim, as far as that is judged.
-func (a *destination) holds(s *site.Snapshot, fragment string) bool {
+// hasFragment reports whether a fragment lands on the file of the aim, as far as that is judged.
+func (a *destination) hasFragment(s *site.Snapshot, fragment string) bool {
 	f := &s.Files[a.index]
 	if f.Kind != site.Page || f.Doc == nil {
 		return true
@@ -129,7 +129,7 @@ func Retarget(s *site.Snapshot, from, to string, stays func(f *site.File, ref in
 		for k := range f.Doc.References {
 			now := l.resolver.Resolve(f.Doc.References[k].Value())
 			within := i == was.index && !was.hasID && now.HasFragment
-			if l.leads(i, k, &now, &was) && !within && (stays == nil || !stays(f, k)) {
+			if l.leadsTo(i, k, &now, &was) && !within && (stays == nil || !stays(f, k)) {
 				edits = l.retarget(edits, i, k, &now, &was, &will)
 			}
 		}
@@ -169,7 +169,7 @@ func (l *retargeter) at(f *site.File) {
 // holders returns the files that may hold references to the aim.
 func (l *retargeter) holders(a *destination) []int32 {
 	if a.index >= 0 {
-		return l.snapshot.From(a.index)
+		return l.snapshot.Referrers(a.index)
 	}
 	var out []int32
 	for i := range l.snapshot.Files {
@@ -185,8 +185,8 @@ func lands(s *site.Snapshot, l site.Link) bool {
 	return l.OnFile() || l.File >= 0 && (l.Outcome == site.NotJudged || l.Outcome == site.OtherForm || l.Outcome == site.OtherCase && s.Place.IgnoreCase)
 }
 
-// leads tells whether the k-th reference of a file leads to the aim.
-func (l *retargeter) leads(file int32, k int, now *address.Target, a *destination) bool {
+// leadsTo reports whether the k-th reference of a file leads to the aim.
+func (l *retargeter) leadsTo(file int32, k int, now *address.Target, a *destination) bool {
 	ref, link := &l.snapshot.Files[file].Doc.References[k], l.snapshot.Links(file)[k]
 	switch {
 	case ref.Flags&(markup.ByID|markup.ByMap|markup.NoValue) != 0:
@@ -205,11 +205,11 @@ func (l *retargeter) leads(file int32, k int, now *address.Target, a *destinatio
 	case lands(l.snapshot, link) || plain(now.Path) != a.file:
 		return false
 	}
-	return !a.hasID || l.named(a.index, now) == a.id
+	return !a.hasID || l.idOf(a.index, now) == a.id
 }
 
-// named returns the id that a target's fragment lands on, or looks for in vain.
-func (l *retargeter) named(file int32, now *address.Target) string {
+// idOf returns the id that a target's fragment lands on, or looks for in vain.
+func (l *retargeter) idOf(file int32, now *address.Target) string {
 	if file >= 0 && l.snapshot.Files[file].Doc != nil {
 		if anchor, _ := l.snapshot.Files[file].Doc.Indicated(now.Fragment, address.UnescapeFragment); anchor != nil {
 			return anchor.Name
@@ -242,23 +242,23 @@ func (l *retargeter) retarget(edits []change.Edit, file int32, k int, now *addre
 		return edits
 	default:
 		var lost string
-		if fresh, lost = l.inside(ref, now, value, was, will); lost != "" {
+		if fresh, lost = l.rewrite(ref, now, value, was, will); lost != "" {
 			l.note(f, ref, "loses its "+phrase.Mono(lost)+", which "+phrase.Mono(will.file)+" does not have")
 		}
 	}
 	return l.put(edits, f, ref, fresh, will.said)
 }
 
-// inside returns the value that leads to a file of the folder, in the way that the old one is written, and the fragment
+// rewrite returns the value that leads to a file of the folder, in the way that the old one is written, and the fragment
 // that it can't keep.
-func (l *retargeter) inside(ref *markup.Reference, now *address.Target, value string, was, will *destination) (fresh, lost string) {
+func (l *retargeter) rewrite(ref *markup.Reference, now *address.Target, value string, was, will *destination) (fresh, lost string) {
 	part, _, fragment := address.Split(value)
 	switch {
 	case will.hasID:
 		fragment = "#" + address.EscapeFragment(will.id)
 	case was.hasID || was.address != "":
 		fragment = ""
-	case len(fragment) > 1 && !will.holds(l.snapshot, now.Fragment):
+	case len(fragment) > 1 && !will.hasFragment(l.snapshot, now.Fragment):
 		fragment, lost = "", fragment
 	}
 	value, _, _ = strings.Cut(value, "#")
@@ -290,7 +290,7 @@ func (l *retargeter) inside(ref *markup.Reference, now *address.Target, value st
 	return l.snapshot.Place.Follow(value, start, written, start, target) + fragment, lost
 }
 
-// byFolder tells whether a target is written as a folder, not as the page in it.
+// byFolder reports whether a target is written as a folder, not as the page in it.
 func (l *retargeter) byFolder(now *address.Target, was *destination) bool {
 	return was.index >= 0 && (now.Folder || now.Path != was.file)
 }

@@ -21,12 +21,12 @@ func (p *planner) affected() []int32 {
 	for from, to := range p.to {
 		i, _ := p.snapshot.Find(from)
 		set[i] = true
-		for _, page := range p.snapshot.From(i) {
+		for _, page := range p.snapshot.Referrers(i) {
 			set[page] = true
 		}
 		dir, name := site.Cut(to)
 		if f := p.snapshot.Folders[dir]; f != nil && f.Index >= 0 && slices.Contains(p.snapshot.IndexNames, name) {
-			for _, page := range p.snapshot.From(f.Index) {
+			for _, page := range p.snapshot.Referrers(f.Index) {
 				set[page] = true
 			}
 		}
@@ -34,10 +34,10 @@ func (p *planner) affected() []int32 {
 	return slices.Sorted(maps.Keys(set))
 }
 
-// place returns where a file will stand.
+// place returns where a file will be.
 func (p *planner) place(q string) string { return cmp.Or(p.to[q], q) }
 
-// folderPlace returns where a folder will stand: where it is moved, itself or with one above it.
+// folderPlace returns where a folder will be: where it is moved, itself or with one above it.
 func (p *planner) folderPlace(dir string) string {
 	for at := dir; at != ""; at, _ = site.Cut(at) {
 		if to, moved := p.folders[at]; moved {
@@ -47,8 +47,8 @@ func (p *planner) folderPlace(dir string) string {
 	return dir
 }
 
-// stood returns what will stand at a path, by where it stands now; "" for nothing.
-func (p *planner) stood(q string) string {
+// before returns what will be at a path, by where it is now; "" for nothing.
+func (p *planner) before(q string) string {
 	if from, ok := p.from[q]; ok {
 		return from
 	}
@@ -58,7 +58,7 @@ func (p *planner) stood(q string) string {
 	return ""
 }
 
-// lands returns what a target will land on, by where it stands now; "" for nothing.
+// lands returns what a target will land on, by where it is now; "" for nothing.
 func (p *planner) lands(t *address.Target) string {
 	if t.Kind != address.Inside {
 		return ""
@@ -69,12 +69,12 @@ func (p *planner) lands(t *address.Target) string {
 	}
 	q = p.snapshot.Through(q)
 	if !t.Folder {
-		if from := p.stood(q); from != "" {
+		if from := p.before(q); from != "" {
 			return from
 		}
 	}
 	for _, name := range p.snapshot.IndexNames {
-		if from := p.stood(path.Join(q, name)); from != "" {
+		if from := p.before(path.Join(q, name)); from != "" {
 			return from
 		}
 	}
@@ -97,7 +97,7 @@ func (p *planner) file(i int32) {
 	}
 }
 
-// edits rewrites the references of a file that will stand at to.
+// edits rewrites the references of a file that will be at to.
 func (p *planner) edits(i int32, f *site.File, to string) []change.Edit {
 	doc := f.Doc
 	var out []change.Edit
@@ -113,7 +113,7 @@ func (p *planner) edits(i int32, f *site.File, to string) []change.Edit {
 		if ref.Flags&(markup.ByID|markup.ByMap|markup.NoValue) != 0 {
 			continue
 		}
-		if stays && l.File >= 0 && !p.stirred[l.File] && lands(p.snapshot, l) {
+		if stays && l.File >= 0 && !p.mayRetarget[l.File] && lands(p.snapshot, l) {
 			continue // it lands where it did
 		}
 		value := ref.Value()
@@ -129,7 +129,7 @@ func (p *planner) edits(i int32, f *site.File, to string) []change.Edit {
 	return out
 }
 
-// base returns the value of the base element of a page that will stand at to, and the edit that writes it, if it has to
+// base returns the value of the base element of a page that will be at to, and the edit that writes it, if it has to
 // change so that it leads to the same folder.
 func (p *planner) base(f *site.File, to string) (string, *change.Edit) {
 	doc := f.Doc
@@ -163,7 +163,7 @@ func (p *planner) base(f *site.File, to string) (string, *change.Edit) {
 	return value, &edit
 }
 
-// rewrite returns the value that leads to the same as before from where its page will stand, and that; the same value
+// rewrite returns the value that leads to the same as before from where its page will be, and that; the same value
 // where nothing has to change.
 func (p *planner) rewrite(f *site.File, ref *markup.Reference, l site.Link, value, to string) (fresh, target string) {
 	now := p.now.Resolve(value)
@@ -212,7 +212,7 @@ func ownAddress(value, published, target string) string {
 	return scheme + "://" + published + strings.TrimPrefix(address.Relative("", target), "./") + query + fragment
 }
 
-// keepBroken leaves a reference that lands nowhere as it is, unless it would land by chance where its page will stand.
+// keepBroken leaves a reference that lands nowhere as it is, unless it would land by chance where its page will be.
 func (p *planner) keepBroken(f *site.File, ref *markup.Reference, now, then *address.Target, value, to string) string {
 	if now.Kind != address.Inside || then.Kind != address.Inside {
 		if now.Kind == address.Beyond && f.Path != to {

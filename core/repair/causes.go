@@ -213,7 +213,7 @@ func (p *Planner) say(c *Cause) {
 			return
 		}
 		c.Message = "The folder " + phrase.Mono(other) + " is written " + phrase.Mono(rest)
-		c.Evidence = "There is no folder " + phrase.Mono(rest) + "; what is looked for in it is in " + phrase.Mono(other+"/") + "." + p.so(c)
+		c.Evidence = "There is no folder " + phrase.Mono(rest) + "; what is looked for in it is in " + phrase.Mono(other+"/") + "." + p.confirmed(c)
 	case departed:
 		c.Kind, c.Message = "file-deleted", phrase.Mono(rest)+" was deleted"
 		c.Evidence = "It was there when the folder was last read, and nothing like it is there now; " + times(n, "reference leads", "references lead") + " there."
@@ -228,13 +228,13 @@ func (p *Planner) say(c *Cause) {
 				c.Message = phrase.Mono(name) + " is not in " + place(looked) + ", but in " + place(there)
 			}
 		}
-		c.Evidence = p.sentence(first) + p.so(c)
+		c.Evidence = p.sentence(first) + p.confirmed(c)
 	case indexless:
 		c.Kind, c.Message = "name", "The folder "+phrase.Mono(rest+"/")+" has no index page"
-		c.Evidence = "Visitors of it get an error or a bare list of files." + p.so(c)
+		c.Evidence = "Visitors of it get an error or a bare list of files." + p.confirmed(c)
 	case otherCase:
 		c.Kind, c.Message = "name", phrase.Mono(path.Base(rest))+" is "+phrase.Mono(path.Base(other))+" on disk"
-		c.Evidence = "The names differ in letter case or in how an accent is made up, which counts on most hosts." + p.so(c)
+		c.Evidence = "The names differ in letter case or in how an accent is made up, which counts on most hosts." + p.confirmed(c)
 	case fragment:
 		c.Kind = "fragment"
 		c.Message = phrase.Mono("#"+other) + " is looked for on " + phrase.Mono(rest) + ", which has no such id"
@@ -243,7 +243,7 @@ func (p *Planner) say(c *Cause) {
 				c.Message = phrase.Mono("#"+other) + " is looked for on " + phrase.Mono(rest) + "; the id is " + phrase.Mono(meant)
 			}
 		}
-		c.Evidence = p.sentence(first) + p.so(c)
+		c.Evidence = p.sentence(first) + p.confirmed(c)
 	default:
 		c.Kind = "habit"
 		headline, why := first.Finding.Say(audit.CaseOf(p.snapshot, first.Finding, first.File))
@@ -253,7 +253,7 @@ func (p *Planner) say(c *Cause) {
 			if c.Message == "" {
 				c.Message = headline + ", and " + times(n-1, "more like it", "more like it")
 			}
-			c.Evidence = "For example: " + why + p.so(c)
+			c.Evidence = "For example: " + why + p.confirmed(c)
 		}
 	}
 }
@@ -331,8 +331,8 @@ func times(n int, one, many string) string {
 	return fmt.Sprintf("%d %s", n, many)
 }
 
-// so says how often a cause is met with, and in how many files, if it is more than once.
-func (p *Planner) so(c *Cause) string {
+// confirmed says how often a cause is met with, and in how many files, if it is more than once.
+func (p *Planner) confirmed(c *Cause) string {
 	if len(c.Findings) == 1 {
 		return ""
 	}

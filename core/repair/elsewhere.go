@@ -12,11 +12,11 @@ import (
 )
 
 // elsewhere looks for the same name in other folders: a folder left out, "../" missing or too many, or a file
-// that stands elsewhere.
+// that is elsewhere.
 func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) {
 	var exact []string
 	all := p.names.byName[site.Fold(name)]
-	if len(all) > many { // only what one climb more or less leads to can be told from the others
+	if len(all) > many { // only what one climb more or less leads to can be chosen among the others
 		all = p.climbed(c)
 	}
 	for _, q := range all {
@@ -84,7 +84,7 @@ type slip struct {
 	weight int
 }
 
-// slipTo tells which single slip makes the way to q what is written, if one does.
+// slipTo says which single slip makes the way to q what is written, if one does.
 func (p *Planner) slipTo(c *audit.Case, wanted, q string) slip {
 	value := p.write(c, q)
 	rest := func(v string) string { return strings.TrimLeft(v, "./") }
@@ -99,7 +99,7 @@ func (p *Planner) slipTo(c *audit.Case, wanted, q string) slip {
 	return slip{}
 }
 
-// oneFolderLess tells whether short is path with one folder left out.
+// oneFolderLess reports whether short is path with one folder left out.
 func oneFolderLess(short, path string) bool {
 	a, b := strings.Split(short, "/"), strings.Split(path, "/")
 	if len(a)+1 != len(b) {
@@ -112,13 +112,13 @@ func oneFolderLess(short, path string) bool {
 	return slices.Equal(a[i:], b[i+1:])
 }
 
-// unasked tells whether no reference leads to the file, as with one that was moved away from under all of them.
+// unasked reports whether no reference leads to the file, as with one that was moved away from under all of them.
 func (p *Planner) unasked(q string) bool {
 	i, ok := p.snapshot.Find(q)
-	return ok && len(p.snapshot.From(i)) == 0
+	return ok && len(p.snapshot.Referrers(i)) == 0
 }
 
-// orphanLike tells whether a file besides q that no reference leads to stands in the folder under a name that holds the
+// orphanLike reports whether a file besides q that no reference leads to is in the folder under a name that holds the
 // one that is looked for: it may have been renamed.
 func (p *Planner) orphanLike(name, dir, q string) bool {
 	f := p.snapshot.Folders[dir]
@@ -158,13 +158,13 @@ func (p *Planner) orphans(f *site.Folder) []orphan {
 	return out
 }
 
-// saysSo tells whether the reference has a fragment, and that is on q and on no other page.
+// saysSo reports whether the reference has a fragment, and that its id is on q and on no other page.
 func (p *Planner) saysSo(c *audit.Case, q string) bool {
 	t := c.Target()
-	return t.HasFragment && t.Fragment != "" && p.bears(q, t.Fragment) && p.names.bearers()[c.Fragment()] == 1
+	return t.HasFragment && t.Fragment != "" && p.hasFragment(q, t.Fragment) && p.names.bearers()[c.Fragment()] == 1
 }
 
-// nearIn tells whether a name one letter away stands in the folder: then it may be the name that is off, not the folder.
+// nearIn reports whether a name one letter away is in the folder: then it may be the name that is off, not the folder.
 func (p *Planner) nearIn(name, dir string) bool {
 	if p.snapshot.Folders[dir] == nil {
 		return false

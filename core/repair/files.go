@@ -49,7 +49,7 @@ func (p *Planner) suggest(c *audit.Case, s *suggestions, target string, certaint
 	s.add(suggestion{value: value, target: target, certainty: certainty, weight: weight, why: why})
 }
 
-// fits tells whether a file of kind k can stand where the reference stands: no page in an img, no image in a
+// fits reports whether a file of kind k can be where the reference is: no page in an img, no image in a
 // script.
 func fits(c *audit.Case, k site.Kind) bool {
 	switch wanted := site.KindOf(c.Target().Path); wanted {
@@ -71,7 +71,7 @@ func (p *Planner) otherName(c *audit.Case, s *suggestions) {
 		real := p.snapshot.Files[i].Path
 		t := c.Target()
 		other := path.Base(real) != name && p.names.exact[name] > 0
-		if other || t.HasFragment && t.Fragment != "" && !p.bears(real, t.Fragment) {
+		if other || t.HasFragment && t.Fragment != "" && !p.hasFragment(real, t.Fragment) {
 			// It may be another file that is meant, whose name is right to the letter.
 			p.elsewhere(c, s, t.Path, name)
 			for k := range s.all {
@@ -81,15 +81,15 @@ func (p *Planner) otherName(c *audit.Case, s *suggestions) {
 				certainty = Likely
 			}
 		}
-		if dir, _ := site.Cut(real); p.lostLetter(name, dir) {
+		if dir, _ := site.Cut(real); p.droppedLetter(name, dir) {
 			certainty = Likely
 		}
 		p.suggest(c, s, real, certainty, sameLetters, "the name on disk differs in letter case alone")
 	}
 }
 
-// lostLetter tells whether a name in the folder is what is written with one letter more, to the letter case.
-func (p *Planner) lostLetter(name, dir string) bool {
+// droppedLetter reports whether a name in the folder is what is written with one letter more, letter case included.
+func (p *Planner) droppedLetter(name, dir string) bool {
 	for _, near := range p.names.near(name) {
 		for _, q := range p.names.in(dir, near) {
 			if n := path.Base(q); len(n) == len(name)+1 && distance.Distance(name, n, 1) == 1 {
@@ -100,8 +100,8 @@ func (p *Planner) lostLetter(name, dir string) bool {
 	return false
 }
 
-// bears tells whether a fragment lands on something on the page; on what is no page it always does.
-func (p *Planner) bears(target, fragment string) bool {
+// hasFragment reports whether a fragment lands on something on the page; on what is no page it always does.
+func (p *Planner) hasFragment(target, fragment string) bool {
 	i, ok := p.snapshot.Find(target)
 	if !ok || p.snapshot.Files[i].Doc == nil || p.snapshot.Files[i].Kind != site.Page {
 		return ok
@@ -122,11 +122,11 @@ func (p *Planner) missingFile(c *audit.Case, s *suggestions) {
 	p.elsewhere(c, s, wanted, name)
 	p.folders(c, s, wanted)
 	p.oneLetter(c, s, dir, name)
-	p.lostHash(c, s)
+	p.missingHash(c, s)
 }
 
-// lostHash takes what is written for an id on the page, if it is one, whose "#" was left out.
-func (p *Planner) lostHash(c *audit.Case, s *suggestions) {
+// missingHash takes what is written for an id on the page, if it is one, whose "#" was left out.
+func (p *Planner) missingHash(c *audit.Case, s *suggestions) {
 	if c.File.Doc == nil || strings.ContainsAny(c.Value, "/.?#") {
 		return
 	}
@@ -155,7 +155,7 @@ func (p *Planner) sameFolder(c *audit.Case, s *suggestions, dir, name string) {
 	}
 }
 
-// sameWords tells whether two names are of the same words, whatever parts them.
+// sameWords reports whether two names are of the same words, whatever parts them.
 func sameWords(a, b string) bool {
 	words := func(name string) []string {
 		name = strings.ToLower(strings.TrimSuffix(name, path.Ext(name)))
@@ -164,7 +164,7 @@ func sameWords(a, b string) bool {
 	return slices.Equal(words(a), words(b))
 }
 
-// plausible leaves out the files that can't be meant where the reference stands, if others are left: no script is linked
+// plausible leaves out the files that can't be meant where the reference is, if others are left: no script is linked
 // to, and only a picture is shown as one.
 func plausible(c *audit.Case, paths []string) []string {
 	var out []string

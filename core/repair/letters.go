@@ -28,7 +28,7 @@ func (p *Planner) oneLetter(c *audit.Case, s *suggestions, dir, name string) {
 			}
 			if digitsDiffer(name, n) {
 				p.suggest(c, s, q, Possible, oneDigitAway, phrase.Mono(n)+" is one digit away")
-			} else if t := c.Target(); t.HasFragment && t.Fragment != "" && !p.bears(q, t.Fragment) {
+			} else if t := c.Target(); t.HasFragment && t.Fragment != "" && !p.hasFragment(q, t.Fragment) {
 				p.suggest(c, s, q, Possible, letterNoID, phrase.Mono(n)+" is one letter away")
 			} else if d == dir {
 				certainty, why := Likely, phrase.Mono(n)+" is one letter away"
@@ -43,7 +43,7 @@ func (p *Planner) oneLetter(c *audit.Case, s *suggestions, dir, name string) {
 	}
 }
 
-// confirms tells whether the reference says more of its target than a name, and that fits the page: its fragment is on
+// confirms reports whether the reference says more of its target than a name, and that fits the page: its fragment is on
 // it, or its words are the page's title.
 func (p *Planner) confirms(c *audit.Case, target string) bool {
 	i, ok := p.snapshot.Find(target)
@@ -59,7 +59,7 @@ func (p *Planner) confirms(c *audit.Case, target string) bool {
 	return len(words) > 4 && distance.Plain(doc.Title) == words && len(p.names.titled[words]) == 1
 }
 
-// digitsDiffer tells whether two names differ in their digits, which are seldom mistyped and often a series.
+// digitsDiffer reports whether two names differ in their digits, which are seldom mistyped and often a series.
 func digitsDiffer(a, b string) bool {
 	digits := func(s string) string {
 		return strings.Map(func(r rune) rune {

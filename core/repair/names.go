@@ -39,7 +39,7 @@ func (t *nameTable) in(dir, name string) (out []string) {
 func newNameTable(s *site.Snapshot) *nameTable {
 	t := &nameTable{
 		snapshot: s, byName: map[string][]string{}, byPlain: map[inFolder][]string{}, exact: map[string]int{}, byTypo: map[string][]string{}, titled: map[string][]string{},
-		bearers: sync.OnceValue(func() map[string]int { return bearersIn(s) }),
+		bearers: sync.OnceValue(func() map[string]int { return pagesWithIDs(s) }),
 	}
 	for i := range s.Files {
 		p := s.Files[i].Path
@@ -63,8 +63,8 @@ func newNameTable(s *site.Snapshot) *nameTable {
 	return t
 }
 
-// bearersIn counts the pages on which each id is.
-func bearersIn(s *site.Snapshot) map[string]int {
+// pagesWithIDs counts the pages on which each id is.
+func pagesWithIDs(s *site.Snapshot) map[string]int {
 	out := map[string]int{}
 	for i := range s.Files {
 		doc := s.Files[i].Doc

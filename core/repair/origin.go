@@ -87,7 +87,7 @@ func (p *Planner) findOrigins() {
 		p.origins[int32(i)] = o
 		if old := path.Join(o.dir, path.Base(f.Path)); o.sibling == "" && !s.Exists(old) {
 			if _, other := p.leftBehind[old]; other {
-				both[old] = true // only one of them can have been there, and nothing tells which
+				both[old] = true // only one of them can have been there, and nothing says which
 			}
 			p.leftBehind[old] = int32(i)
 		}
@@ -222,7 +222,7 @@ func (p *Planner) below(base string, levels int) []string {
 	return dirs
 }
 
-// withSibling returns those of the folders in which the page stands that the failing references were copied from.
+// withSibling returns those of the folders that hold the page that the failing references were copied from.
 func (p *Planner) withSibling(dirs, failing []string) (out []string) {
 	most := 1
 	for _, dir := range dirs {
@@ -308,12 +308,12 @@ func place(dir string) string {
 	return phrase.Mono(dir + "/")
 }
 
-// moved looks up whether what stood at the path was moved or renamed, by the record or with the page that was left
-// behind there. It tells whether the record says so, which leaves nothing to guess.
+// moved looks up whether what was at the path was moved or renamed, by the record or with the page that was left
+// behind there. It reports whether the record says so, which leaves nothing to guess.
 func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 	if file, ok := p.snapshot.Find(c.File.Path); ok {
 		if o := p.originOf(file); o != nil && o.from != "" && c.Value != "" && c.Value[0] != '/' {
-			// The page was moved itself: what its references mean is told from where it stood.
+			// The page was moved itself: what its references mean follows from where it was.
 			r := address.NewResolver(p.snapshot.Place)
 			r.At(o.from, "", false)
 			wanted = r.Resolve(c.Value).Path
@@ -328,7 +328,7 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 		s.cause = Key{moved, d.To, ""}
 		if from, to, ok := p.movedFolder(wanted); ok && d.To == to+strings.TrimPrefix(wanted, from) {
 			s.cause = Key{folderCalled, from, to} // the whole folder went
-		} else if p.slipAway(wanted, d.To) {
+		} else if p.pathTypo(wanted, d.To) {
 			certainty = Likely
 		}
 		if d.Copies > 1 {
@@ -360,10 +360,10 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 	return false
 }
 
-// slipAway tells whether another file than the one at to has the name that is wanted and stands one folder further up or
-// down, so that a folder or a climb left out explains the reference as well as a move does. Of index pages, which stand
+// pathTypo reports whether another file than the one at to has the name that is wanted and is one folder further up or
+// down, so that a folder or a climb left out explains the reference as well as a move does. Of index pages, which are
 // in many folders, that says nothing.
-func (p *Planner) slipAway(wanted, to string) bool {
+func (p *Planner) pathTypo(wanted, to string) bool {
 	dir, name := site.Cut(wanted)
 	if p.isIndex(name) {
 		return false
@@ -373,7 +373,7 @@ func (p *Planner) slipAway(wanted, to string) bool {
 	}
 	return slices.ContainsFunc(p.names.byName[site.Fold(name)], func(other string) bool {
 		there, _ := site.Cut(other)
-		return other != to && oneMore(stepsTo(dir), stepsTo(there))
+		return other != to && oneStepMore(stepsTo(dir), stepsTo(there))
 	})
 }
 
@@ -382,8 +382,8 @@ func stepsTo(dir string) []string {
 	return strings.FieldsFunc(dir, func(r rune) bool { return r == '/' })
 }
 
-// oneMore tells whether one of two ways is the other with one step more.
-func oneMore(a, b []string) bool {
+// oneStepMore reports whether one of two ways is the other with one step more.
+func oneStepMore(a, b []string) bool {
 	if len(a) > len(b) {
 		a, b = b, a
 	}
@@ -397,7 +397,7 @@ func oneMore(a, b []string) bool {
 	return slices.Equal(a[i:], b[i+1:])
 }
 
-// movedFolder returns the folder on the path that was renamed or moved, by the record: two files of it at least stand
+// movedFolder returns the folder on the path that was renamed or moved, by the record: two files of it at least are
 // in the other one now, and none is left in it.
 func (p *Planner) movedFolder(wanted string) (from, to string, ok bool) {
 	for dir, _ := site.Cut(wanted); dir != ""; dir, _ = site.Cut(dir) {

@@ -15,19 +15,19 @@ import (
 // Past is what the record of a folder has of it.
 type Past struct {
 	Gone []Gone
-	// Since is when the files that stand were first seen, in nanoseconds since 1970; one that is not in it is new.
+	// Since is when the files that exist were first seen, in nanoseconds since 1970; one that is not in it is new.
 	Since map[string]int64
 }
 
-// together is for how long, in nanoseconds, two files stand beside each other at most if one is to be the other, copied
+// together is for how long, in nanoseconds, two files exist side by side at most if one is to be the other, copied
 // before it was deleted.
 const together = 3600 * 1_000_000_000
 
-// became tells whether a file that stands can have become of one that is gone: it came after that, and not long before
-// that went. Pages that stood beside each other are alike because they are of one site.
+// became reports whether a file that exists can have come of one that is gone: it came after that, and not long before
+// that went. Pages that were beside each other are alike because they are of one site.
 func (p *Past) became(g *Gone, path string) bool {
 	since, known := p.Since[path]
-	return !known || since > g.Since && since >= g.Left-together
+	return !known || since > g.Since && since >= g.GoneAt-together
 }
 
 // Gone is a file that was in the folder before and is not any more, as the record of the folder has it.
@@ -38,28 +38,28 @@ type Gone struct {
 	// Doc is what was read of it; nil for a file that held no references.
 	Doc *markup.Document
 	// Since is when it was first seen, Left when it was found to be gone, in nanoseconds since 1970.
-	Since, Left int64
-	// Went is where it is known to have gone: moved here, or followed already; "" if that is to be found out.
-	Went string
+	Since, GoneAt int64
+	// MovedTo is where it is known to have gone: moved here, or followed already; "" if that is to be found out.
+	MovedTo string
 }
 
 // Departure is what became of a file that is gone.
 type Departure struct {
 	From string
-	// To is where it stands now, "" if it was deleted, or if that can't be told.
+	// To is where it is now, "" if it was deleted, or if that is not known.
 	To string
-	// Same tells that it is the same to the byte; else it was edited a little as well.
+	// Same is set if it is the same to the byte; else it was edited a little as well.
 	Same bool
 	// Copies is how many files could be it.
 	Copies int
-	// Followed tells that it was moved here, or that references have followed it, so what is in it was put right.
+	// Followed is set if it was moved here, or that references have followed it, so what is in it was put right.
 	Followed bool
 }
 
 // alike is the least share of what two readings of a page have in common if they are of the same page.
 const alike = 0.6
 
-// common is in how many pages a piece stands that tells no page from another.
+// common is on how many pages a piece has to be to say nothing about which page it is.
 const common = 24
 
 // Departures finds out what became of the files that are gone, by what is in them. The order is that of gone.
@@ -70,7 +70,7 @@ func Departures(s *site.Snapshot, past Past) []Departure {
 	return out
 }
 
-// departuresByBytes finds those that are known, or that stand elsewhere with the same bytes. of is which of the files that
+// departuresByBytes finds those that are known, or that are elsewhere with the same bytes. of is which of the files that
 // are gone each is of, tied what else it could be.
 func departuresByBytes(s *site.Snapshot, past *Past) (out []Departure, of []*Gone, tied [][]string) {
 	byHash := map[change.Hash][]string{}
@@ -81,8 +81,8 @@ func departuresByBytes(s *site.Snapshot, past *Past) (out []Departure, of []*Gon
 	}
 	went := map[string]string{}
 	for _, g := range past.Gone {
-		if g.Went != "" {
-			went[g.Path] = g.Went
+		if g.MovedTo != "" {
+			went[g.Path] = g.MovedTo
 		}
 	}
 	out = []Departure{}
@@ -114,7 +114,7 @@ func departuresByPieces(s *site.Snapshot, past *Past, out []Departure, of []*Gon
 		taken[d.To] = d.Copies == 1 || taken[d.To]
 	}
 	var pieces *pieceTable
-	best := map[string]int{} // by where they stand, the departure
+	best := map[string]int{} // by where they are, the departure
 	shares := make([]float64, len(out))
 	for i := range out {
 		d, g := &out[i], of[i]
@@ -130,7 +130,7 @@ func departuresByPieces(s *site.Snapshot, past *Past, out []Departure, of []*Gon
 		}
 		if other, both := best[d.To]; both {
 			if shares[other] >= shares[i] {
-				if shares[other] == shares[i] { // nothing tells which of them it is
+				if shares[other] == shares[i] { // nothing says which of them it is
 					out[other].To, out[other].Copies = "", 0
 				}
 				d.To, d.Copies = "", 0
@@ -221,7 +221,7 @@ func sharedFolders(a, b string) int {
 	return n
 }
 
-// pieceTable finds pages by what stands on them: their title, their headings, what they refer to and in which words.
+// pieceTable finds pages by what is on them: their title, their headings, what they refer to and in which words.
 type pieceTable struct {
 	snapshot *site.Snapshot
 	seed     maphash.Seed
@@ -229,7 +229,7 @@ type pieceTable struct {
 	pieces   map[int32][]uint64 // of files, once they were wanted
 }
 
-// newPieceTable makes a table of what of the gone files stands where in the snapshot.
+// newPieceTable makes a table of where in the snapshot the pieces of the gone files are.
 func newPieceTable(s *site.Snapshot, gone []Gone) *pieceTable {
 	t := &pieceTable{s, maphash.MakeSeed(), map[uint64][]int32{}, map[int32][]uint64{}}
 	for i := range gone {

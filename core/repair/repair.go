@@ -28,12 +28,12 @@ const (
 
 var certaintyNames = [...]string{"possible", "likely", "certain"}
 
-// String returns the certainty's name as it stands in exports.
+// String returns the certainty's name as it is in exports.
 func (c Certainty) String() string { return certaintyNames[c] }
 
 // Repair is a new value for a reference that makes its findings go away.
 type Repair struct {
-	// Written is the new value as it will stand in the file, decoded to UTF-8, with its character references.
+	// Written is the new value as it will be in the file, decoded to UTF-8, with its character references.
 	Written   string
 	Certainty Certainty
 	// Why is the reason, as a clause.
@@ -49,7 +49,7 @@ type Planner struct {
 	snapshot   *site.Snapshot
 	names      *nameTable
 	departures []Departure
-	departed   map[string]Departure // by where they stood
+	departed   map[string]Departure // by where they were
 	renamed    map[string]string    // folders, by what they were called
 
 	headingsOf sync.Map // by document: its headings by their plain text
@@ -59,7 +59,7 @@ type Planner struct {
 
 	once       sync.Once
 	origins    map[int32]*origin // pages that were moved, or whose links were copied
-	leftBehind map[string]int32  // the same, by where they seem to have stood
+	leftBehind map[string]int32  // the same, by where they seem to have been
 }
 
 // NewPlanner returns a Planner for the snapshot.
@@ -168,7 +168,7 @@ func (s *suggestions) ranked(c *audit.Case) []Repair {
 	return out
 }
 
-// Written turns a new value for a reference into what stands for it in the file: character references as the
+// Written turns a new value for a reference into what encodes it in the file: character references as the
 // old value had them, letters that the file's encoding lacks percent-encoded.
 func Written(encoding string, ref *markup.Reference, value string) string {
 	if _, err := markup.Encode(value, encoding); err != nil {

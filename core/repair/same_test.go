@@ -66,7 +66,7 @@ func said(s *site.Snapshot, past repair.Past) string {
 		}
 	}
 	print := func(p *plan.Plan) {
-		fmt.Fprintln(&b, p.Set.Title, p.Moves, p.Rewrites, p.Notes, p.Deleted, p.Lonely, p.Clashes, p.Set.Emptied)
+		fmt.Fprintln(&b, p.Set.Title, p.Moves, p.Rewrites, p.Notes, p.Deleted, p.Unreferenced, p.Clashes, p.Set.Emptied)
 		for _, f := range p.Set.Files {
 			fmt.Fprintln(&b, f.Kind, f.Path, f.From, f.Edits)
 		}

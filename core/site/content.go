@@ -61,7 +61,7 @@ var alike = map[string]string{
 // textual are the extensions of plain text, which may begin with any letters.
 var textual = map[string]bool{".txt": true, ".csv": true, ".md": true, ".js": true, ".mjs": true, ".css": true}
 
-// Disguised tells whether a file's content does not fit its extension, and which extension it speaks for.
+// Disguised reports whether a file's content does not fit its extension, and which extension it speaks for.
 func (f *File) Disguised() (ext string, disguised bool) {
 	own := strings.ToLower(path.Ext(f.Path))
 	if f.Content == "" || own == "" || own == f.Content || !IsExtension(own) || textual[own] {

@@ -3,7 +3,7 @@ package site
 import "strings"
 
 // FirstMissing finds where a path that leads to nothing breaks off: the deepest folder on it that is there, the name
-// that is missing in that folder, and the names that do stand there.
+// that is missing in that folder, and the names that are there.
 func (s *Snapshot) FirstMissing(path string) (folder, missing string, names []string) {
 	rest := path
 	for {
@@ -23,7 +23,7 @@ func join(folder, name string) string {
 	return folder + "/" + name
 }
 
-// Exists tells whether a file or folder is at the path.
+// Exists reports whether a file or folder is at the path.
 func (s *Snapshot) Exists(path string) bool {
 	path = s.Through(path)
 	_, file := s.byPath[path]

@@ -11,7 +11,7 @@ import (
 	"arvel/core/markup"
 )
 
-// Kind tells what a file is, by its name.
+// Kind says what a file is, by its name.
 type Kind uint8
 
 // The kinds of files.
@@ -41,10 +41,10 @@ var kindNames = [...]string{"file", "page", "style", "script", "image", "media",
 // String returns the kind as the interface names it.
 func (k Kind) String() string { return kindNames[k] }
 
-// KindOf tells what the file at p is.
+// KindOf says what the file at p is.
 func KindOf(p string) Kind { return kinds[strings.ToLower(path.Ext(p))] }
 
-// IsRead tells whether the file at p can hold references, so that it is read.
+// IsRead reports whether the file at p can hold references, so that it is read.
 func IsRead(p string) bool { return scans[strings.ToLower(path.Ext(p))] != nil }
 
 // Scan reads the bytes of the file at p, which IsRead.
@@ -74,7 +74,7 @@ var otherExtensions = func() map[string]bool {
 	return m
 }()
 
-// IsExtension tells whether ext, with its dot, is one that files of a folder commonly have.
+// IsExtension reports whether ext, with its dot, is one that files of a folder commonly have.
 func IsExtension(ext string) bool {
 	ext = strings.ToLower(ext)
 	_, known := kinds[ext]
@@ -112,7 +112,7 @@ func (f *File) IsPage() bool { return f.Kind == Page && f.Same == "" }
 type Folder struct {
 	// Path is relative to the opened folder, without a slash at the end; "" is the opened folder itself.
 	Path string
-	// Names are what stands in it, sorted; the names of folders end in a slash.
+	// Names are what is in it, sorted; the names of folders end in a slash.
 	Names []string
 	// Index is the file that a visitor of the folder gets, or -1.
 	Index int32

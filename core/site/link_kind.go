@@ -7,7 +7,7 @@ import (
 	"arvel/core/markup"
 )
 
-// LinkKind tells how a reference gets from its page to where it leads, and what for: what an inventory counts.
+// LinkKind says how a reference gets from its page to where it leads, and what for: what an inventory counts.
 type LinkKind uint8
 
 // The ways, links first, in the order in which people learn them.
@@ -56,7 +56,7 @@ var linkKindOfRole = map[markup.Role]LinkKind{
 	markup.RoleID: ToElement, markup.RoleMedia: AsMedia, markup.RoleForm: AsForm, markup.RoleResource: AsOther, markup.RoleCite: AsOther, markup.RoleMeta: AsOther,
 }
 
-// linkKindOf tells which way a reference goes.
+// linkKindOf says which way a reference goes.
 func linkKindOf(f *File, ref *markup.Reference, value string, t *address.Target) LinkKind {
 	if ref.Role != markup.RoleLink {
 		return linkKindOfRole[ref.Role]

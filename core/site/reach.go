@@ -57,7 +57,7 @@ func (s *Snapshot) Unused() (files []int32) {
 		return nil
 	}
 	for i := range s.Files {
-		if f := &s.Files[i]; f.Same == "" && f.Kind != Page && len(s.From(int32(i))) == 0 && !wellKnown[f.Path] {
+		if f := &s.Files[i]; f.Same == "" && f.Kind != Page && len(s.Referrers(int32(i))) == 0 && !wellKnown[f.Path] {
 			files = append(files, int32(i))
 		}
 	}

@@ -32,15 +32,15 @@ type Options struct {
 // DefaultIndexNames are the names of index pages where nothing else is said.
 var DefaultIndexNames = []string{"index.html", "index.htm"}
 
-// Outcome tells how looking up a reference ended.
+// Outcome says how looking up a reference ended.
 type Outcome uint8
 
 const (
 	// Lands: what it names is there, and so is its fragment.
 	Lands Outcome = iota
-	// NoFile: nothing stands at the path.
+	// NoFile: nothing is at the path.
 	NoFile
-	// NoIndex: a folder stands there, without an index page.
+	// NoIndex: a folder is there, without an index page.
 	NoIndex
 	// NoFragment: the page is there, the fragment on no element.
 	NoFragment
@@ -67,8 +67,8 @@ type Link struct {
 	// File is the index of the file it lands on, or -1. For NoFragment and OtherCase it is the file that is there.
 	File    int32
 	Outcome Outcome
-	// Odd tells that the reference is written in a way that a rule may have something to say of.
-	Odd bool
+	// Unusual is set if the reference is written in a way that a rule may have something to say of.
+	Unusual bool
 	// LinkKind is how it gets there, and what for.
 	Kind LinkKind
 }
@@ -288,7 +288,7 @@ func (l *linker) page(self int32) []Link {
 	return links
 }
 
-// plainFragment tells whether a value is a fragment alone, of bytes that the URL parser leaves as they are.
+// plainFragment reports whether a value is a fragment alone, of bytes that the URL parser leaves as they are.
 func plainFragment(value string) bool {
 	if len(value) < 2 || value[0] != '#' {
 		return false
@@ -326,15 +326,15 @@ func (l *linker) reference(f *File, ref *markup.Reference) Link {
 	t.Own = t.Own && ref.Element != markup.Loc
 	link := l.s.Land(&t)
 	link.Kind = linkKindOf(f, ref, value, &t)
-	link.Odd = t.Climbed > 0 || odd(ref, value)
+	link.Unusual = t.Climbed > 0 || unusual(ref, value)
 	if ref.Flags&markup.Inert != 0 {
 		link.Outcome = NotJudged
 	}
 	return link
 }
 
-// odd tells whether a reference is written in other than the plainest way.
-func odd(ref *markup.Reference, value string) bool {
+// unusual reports whether a reference is written in other than the plainest way.
+func unusual(ref *markup.Reference, value string) bool {
 	if value == "" || value == "#" || ref.Flags&markup.NoValue != 0 || value[0] == '/' {
 		return true
 	}
@@ -352,7 +352,7 @@ var outcomes = map[address.TargetKind]Outcome{
 	address.OnDisk: Nowhere, address.Malformed: Nowhere, address.TooLong: Nowhere,
 }
 
-// Land looks up what stands where t leads at the snapshot's place.
+// Land looks up where t leads at the snapshot's place.
 func (s *Snapshot) Land(t *address.Target) Link { return s.LandAt(t, s.Place.IgnoreCase) }
 
 // LandAt is Land for a place at which letter case counts or not.
@@ -505,11 +505,11 @@ func (s *Snapshot) Folded(p string) []int32 { return s.byFold[Fold(p)] }
 // Links returns where the references of a file land, in their order. The slice is not to be changed.
 func (s *Snapshot) Links(file int32) []Link { return s.links[file] }
 
-// From returns the pages that refer to a file. The slice is not to be changed.
-func (s *Snapshot) From(file int32) []int32 { return s.from[file] }
+// Referrers returns the pages that refer to a file. The slice is not to be changed.
+func (s *Snapshot) Referrers(file int32) []int32 { return s.from[file] }
 
 // Renew returns a snapshot in which the changed files take the place of those at their paths and the removed
-// ones are gone. touched are the pages whose references were looked up again; nil stands for all of them.
+// ones are gone. touched are the pages whose references were looked up again; nil means all of them.
 func (s *Snapshot) Renew(changed []File, removed []string) (next *Snapshot, touched []int32) {
 	same := len(removed) == 0
 	for i := range changed {
@@ -548,13 +548,13 @@ func (s *Snapshot) Renew(changed []File, removed []string) (next *Snapshot, touc
 	slices.Sort(touched)
 	n.link(touched)
 	for i := range again {
-		n.refer(i, targets(s.links[i]), targets(n.links[i]))
+		n.updateReferrers(i, targets(s.links[i]), targets(n.links[i]))
 	}
 	return &n, touched
 }
 
-// refer brings up to date who refers to whom, after page's targets changed.
-func (s *Snapshot) refer(page int32, before, after []int32) {
+// updateReferrers brings up to date who refers to whom, after page's targets changed.
+func (s *Snapshot) updateReferrers(page int32, before, after []int32) {
 	for _, t := range before {
 		if _, still := slices.BinarySearch(after, t); !still {
 			s.from[t] = slices.DeleteFunc(slices.Clone(s.from[t]), func(p int32) bool { return p == page })

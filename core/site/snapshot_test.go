@@ -27,7 +27,7 @@ func build(files ...site.File) *site.Snapshot {
 	return site.Build(files, site.Options{Place: address.Place{Mount: "/"}})
 }
 
-// land tells how a link on guides/sowing.html ends.
+// land says how a link on guides/sowing.html ends.
 func land(t *testing.T, s *site.Snapshot, value string) (string, site.Outcome) {
 	t.Helper()
 	r := address.NewResolver(s.Place)
@@ -87,7 +87,7 @@ func TestLand(t *testing.T) {
 func TestFromTellsWhoRefers(t *testing.T) {
 	s := build(file("a.html", "<a href=b.html><a href=b.html#x>"), file("b.html", "<a href=a.html>"), file("c.html", "<img src=b.html>"))
 	b, _ := s.Find("b.html")
-	assert.Equal(t, []int32{0, 2}, s.From(b))
+	assert.Equal(t, []int32{0, 2}, s.Referrers(b))
 }
 
 func TestBreaksFindsWhereAPathBreaksOff(t *testing.T) {
@@ -145,7 +145,7 @@ func TestRenewEqualsBuild(t *testing.T) {
 			for i := range fresh.Files {
 				assert.Equal(t, fresh.Files[i].Path, s.Files[i].Path)
 				assert.Equal(t, fresh.Links(int32(i)), s.Links(int32(i)), s.Files[i].Path)
-				assert.Equal(t, append([]int32{}, fresh.From(int32(i))...), append([]int32{}, s.From(int32(i))...))
+				assert.Equal(t, append([]int32{}, fresh.Referrers(int32(i))...), append([]int32{}, s.Referrers(int32(i))...))
 			}
 		}
 	})

@@ -1,5 +1,5 @@
 // Package folder is the disk: it walks, reads and watches the author's folder and carries out change sets in
-// it. Nothing here leaves the folder, whatever symbolic links stand in it.
+// it. Nothing here leaves the folder, whatever symbolic links are in it.
 package disk
 
 import (
@@ -128,15 +128,15 @@ func (f *Folder) Close() error { return f.root.Close() }
 // Excluded reports whether what is at p, relative to the folder, is left out.
 func (f *Folder) Excluded(p string) bool {
 	for at := p; at != "." && at != ""; at = path.Dir(at) {
-		if f.leavesOut(at) {
+		if f.excludes(at) {
 			return true
 		}
 	}
 	return false
 }
 
-// leavesOut reports whether a pattern names p itself, whatever is said of the folders that it is in.
-func (f *Folder) leavesOut(p string) bool {
+// excludes reports whether a pattern names p itself, whatever is said of the folders that it is in.
+func (f *Folder) excludes(p string) bool {
 	name := path.Base(p)
 	if strings.HasPrefix(name, ".") {
 		return true
@@ -158,9 +158,9 @@ func (f *Folder) leavesOut(p string) bool {
 type Entry struct {
 	Path           string // relative, with slashes
 	Size, Modified int64  // bytes; nanoseconds since 1970
-	// Same is the path at which the file is listed, if this is only another name of it: a symbolic link, a hard link, or
+	// OriginalPath is the path at which the file is listed, if this is only another name of it: a symbolic link, a hard link, or
 	// what is seen through a symbolic link to a folder. "" for the file itself.
-	Same string
+	OriginalPath string
 }
 
 // Listing is what a walk found.
@@ -171,7 +171,7 @@ type Listing struct {
 	// Unknown are the folders in which nobody knows what there is, since they could not be listed; Outside the symbolic
 	// links that were not followed.
 	Unknown, Outside []string
-	// Same are symbolic links to folders that are listed at another path: that, by the link's.
+	// OriginalPath are symbolic links to folders that are listed at another path: that, by the link's.
 	Same map[string]string
 }
 
@@ -232,7 +232,7 @@ func (w *walker) walk(root *os.Root, dir string, depth int) error {
 	w.folders[w.f.identity(dir, info, false)] = dir
 	for _, e := range list {
 		p := path.Join(dir, e.Name())
-		if w.f.leavesOut(p) {
+		if w.f.excludes(p) {
 			continue
 		}
 		if err := cmp.Or(w.ctx.Err(), w.more()); err != nil {
@@ -304,7 +304,7 @@ func (w *walker) entry(root *os.Root, p string, e fs.DirEntry, depth int) error 
 			}
 		}
 		w.list(p, info, false)
-	default: // reading it tells what it is
+	default: // reading it says what it is
 		w.Entries = append(w.Entries, Entry{Path: p})
 	}
 	return nil
@@ -358,18 +358,18 @@ func (w *walker) follow() error {
 	return nil
 }
 
-// ErrNames is the reason why only a walk can tell what is at a path.
-var ErrNames = errors.New("it has several names")
+// ErrSeveralNames is the reason why only a walk can tell what is at a path.
+var ErrSeveralNames = errors.New("it has several names")
 
 // Stat returns the entry of the file at p. What is no regular file does not exist. A symbolic link, or a file with hard
-// links, gives [ErrNames]: which of its names it is listed under is found by [Folder.Walk].
+// links, gives [ErrSeveralNames]: which of its names it is listed under is found by [Folder.Walk].
 func (f *Folder) Stat(p string) (Entry, error) {
 	info, err := f.root.Lstat(filepath.FromSlash(p))
 	switch {
 	case err != nil:
 		return Entry{}, err
 	case info.Mode()&fs.ModeSymlink != 0, info.Mode().IsRegular() && LinkCount(info) > 1:
-		return Entry{}, ErrNames
+		return Entry{}, ErrSeveralNames
 	case !info.Mode().IsRegular():
 		return Entry{}, fs.ErrNotExist
 	}
@@ -476,9 +476,9 @@ func (f *Folder) ReadInto(p string, room []byte) ([]byte, error) {
 	}
 }
 
-// All lists the files and folders in the folder at p, those that are left out too, as paths in the opened folder. The
+// Contents lists the files and folders in the folder at p, those that are left out too, as paths in the opened folder. The
 // folder itself is the first of the folders. irregular are pipes, sockets, devices, and what could not be listed.
-func (f *Folder) All(p string) (files, folders, irregular []string) {
+func (f *Folder) Contents(p string) (files, folders, irregular []string) {
 	_ = fs.WalkDir(f.root.FS(), p, func(q string, e fs.DirEntry, err error) error {
 		switch {
 		case err != nil:
@@ -578,14 +578,14 @@ func Reason(err error) string {
 	return err.Error()
 }
 
-// Link is a symbolic link in a folder.
-type Link struct {
-	// Path is where it stands, Written where it says that it leads.
+// Symlink is a symbolic link in a folder.
+type Symlink struct {
+	// Path is where it is, Written where it says that it leads.
 	Path, Written string
 }
 
-// To returns the path, relative to the folder, that the link would lead to if it stood at p; false if that is outside.
-func (f *Folder) To(l Link, p string) (string, bool) {
+// SymlinkTarget returns the path, relative to the folder, that the link would lead to if it were at p; false if that is outside.
+func (f *Folder) SymlinkTarget(l Symlink, p string) (string, bool) {
 	to := filepath.FromSlash(l.Written)
 	if filepath.IsAbs(to) {
 		rel, err := filepath.Rel(f.Path, to)
@@ -599,8 +599,8 @@ func (f *Folder) To(l Link, p string) (string, bool) {
 	return filepath.ToSlash(to), filepath.IsLocal(to)
 }
 
-// Links lists the symbolic links in the folder. What can't be read is passed over.
-func (f *Folder) Links() (out []Link) {
+// Symlinks lists the symbolic links in the folder. What can't be read is passed over.
+func (f *Folder) Symlinks() (out []Symlink) {
 	_ = filepath.WalkDir(f.Path, func(full string, e fs.DirEntry, err error) error {
 		if err != nil {
 			return nil
@@ -613,7 +613,7 @@ func (f *Folder) Links() (out []Link) {
 			return nil
 		}
 		if written, unread := os.Readlink(full); err == nil && unread == nil {
-			out = append(out, Link{filepath.ToSlash(rel), written})
+			out = append(out, Symlink{filepath.ToSlash(rel), written})
 		}
 		return nil
 	})

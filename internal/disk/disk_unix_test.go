@@ -37,7 +37,7 @@ func TestPipesAreNeverOpened(t *testing.T) {
 			_, _, err = f.Hash(p)
 			assert.True(t, disk.Irregular(err))
 		}
-		_, _, irregular := f.All("d")
+		_, _, irregular := f.Contents("d")
 		assert.Equal(t, []string{"d/pipe"}, irregular)
 	}()
 	select {
@@ -76,7 +76,7 @@ func TestAFileWithSeveralNamesIsListedOnce(t *testing.T) {
 	require.NoError(t, err)
 	same := map[string]string{}
 	for _, e := range found.Entries {
-		same[e.Path] = e.Same
+		same[e.Path] = e.OriginalPath
 	}
 	assert.Equal(t, map[string]string{
 		"also.html": "real/x.html", "hard.html": "", "real/hard.html": "hard.html", "real/x.html": "", "real/deep/y.html": "",

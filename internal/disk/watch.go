@@ -13,11 +13,11 @@ import (
 // A save is often several events: a write in two parts, or a new file that is renamed over the old one. They
 // are gathered until it is quiet, but never for long.
 const (
-	QuietFor   = 30 * time.Millisecond
-	atMost     = 250 * time.Millisecond
-	pollEvery  = 2 * time.Second
-	manyEvents = 2000
-	lookEvery  = 500 * time.Millisecond // whether the folder itself still is where it was
+	QuietFor     = 30 * time.Millisecond
+	atMost       = 250 * time.Millisecond
+	pollEvery    = 2 * time.Second
+	manyEvents   = 2000
+	presentEvery = 500 * time.Millisecond // whether the folder itself still is where it was
 )
 
 // Change is what happened in the folder.
@@ -71,7 +71,7 @@ func (f *Folder) gather(ctx context.Context, w *fsnotify.Watcher, changed func(C
 	var first time.Time
 	timer := time.NewTimer(time.Hour)
 	timer.Stop()
-	look := time.NewTicker(lookEvery)
+	look := time.NewTicker(presentEvery)
 	defer look.Stop()
 	var missing error
 	note := func() {
@@ -94,7 +94,7 @@ func (f *Folder) gather(ctx context.Context, w *fsnotify.Watcher, changed func(C
 				continue
 			}
 			if e.Op.Has(fsnotify.Create) && f.IsFolder(rel) {
-				// Files made before the watch stands are found by looking the new folder through.
+				// Files made before the watch began are found by looking the new folder through.
 				if f.watchBelow(w, e.Name) != nil {
 					all = true
 				}
@@ -120,7 +120,7 @@ func (f *Folder) gather(ctx context.Context, w *fsnotify.Watcher, changed func(C
 			changed(Change{All: true, Missing: now})
 		case <-timer.C:
 			if missing != nil || f.Present() != nil {
-				continue // told as soon as it is looked at
+				continue // reported as soon as it is looked at
 			}
 			c := Change{All: all || len(paths) > manyEvents}
 			for p := range paths {

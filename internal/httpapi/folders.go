@@ -55,7 +55,7 @@ func (h folders) OpenFolder(_ context.Context, r api.OpenFolderRequestObject) (a
 	return api.OpenFolder200JSONResponse(f), err
 }
 
-// GetFolder answers how an open folder stands.
+// GetFolder answers with the state of an open folder.
 func (h folders) GetFolder(_ context.Context, r api.GetFolderRequestObject) (api.GetFolderResponseObject, error) {
 	w, err := h.session(r.Folder)
 	if err != nil {
@@ -168,7 +168,7 @@ type eventStream struct {
 	w   *workspace.Session
 }
 
-// stillThere is how often a stream without events says that it stands.
+// stillThere is how often a stream without events shows that it is alive.
 const stillThere = 15 * time.Second
 
 // VisitListenResponse writes the stream.

@@ -17,7 +17,7 @@ import (
 	"arvel/internal/workspace"
 )
 
-// GetTree lists what stands in a folder within the opened one.
+// GetTree lists what is in a folder within the opened one.
 func (h moves) GetTree(_ context.Context, r api.GetTreeRequestObject) (api.GetTreeResponseObject, error) {
 	w, v, err := h.view(r.Folder)
 	if err != nil {
@@ -59,7 +59,7 @@ func treeEntry(v *workspace.View, p, name string, folder bool) api.TreeEntry {
 	e.Fault, e.Better = fault.Fault, fault.Better
 	if i, ok := v.Snapshot.Find(p); ok && !folder {
 		f := &v.Snapshot.Files[i]
-		e.Kind, e.In, e.Broken = f.Kind.String(), len(v.Snapshot.From(i)), v.Report.Tally(i, audit.Broken)
+		e.Kind, e.In, e.Broken = f.Kind.String(), len(v.Snapshot.Referrers(i)), v.Report.Tally(i, audit.Broken)
 		if f.Doc != nil {
 			e.Title, e.Out = f.Doc.Title, len(f.Doc.References)
 		}
@@ -103,7 +103,7 @@ func (h moves) PlanMoves(_ context.Context, r api.PlanMovesRequestObject) (api.P
 	return api.PlanMoves200JSONResponse(planOf(v, &p.Plan, 0)), nil
 }
 
-// CheckName tells whether a name works everywhere.
+// CheckName reports whether a name works everywhere.
 func (h moves) CheckName(_ context.Context, r api.CheckNameRequestObject) (api.CheckNameResponseObject, error) {
 	if _, err := h.session(r.Folder); err != nil {
 		return nil, err
@@ -111,7 +111,7 @@ func (h moves) CheckName(_ context.Context, r api.CheckNameRequestObject) (api.C
 	return api.CheckName200JSONResponse(nameFault(r.Params.Path)), nil
 }
 
-// nameFault tells what is wrong with the last name of a path; that of a folder ends in a slash.
+// nameFault says what is wrong with the last name of a path; that of a folder ends in a slash.
 func nameFault(p string) api.NameFault {
 	out := api.NameFault{Path: p}
 	if dir, folder := strings.CutSuffix(p, "/"); folder {
@@ -242,13 +242,13 @@ func planOf(v *workspace.View, p *plan.Plan, change int64) api.Plan {
 	out := api.Plan{
 		Files: []api.Move{}, FilesInAll: len(p.Moves), Rewrites: []api.RewrittenReference{}, Told: []api.ToldReference{}, Faults: []api.NameFault{},
 		Clashes: append([]string{}, p.Clashes...), RewritesInAll: len(p.Rewrites), ToldInAll: len(p.Notes),
-		Deleted: []api.DeletedFile{}, DeletedInAll: len(p.Deleted), Lonely: append([]string{}, p.Lonely[:min(len(p.Lonely), plannedShown)]...), Change: change, Done: doneOf(p.Set),
+		Deleted: []api.DeletedFile{}, DeletedInAll: len(p.Deleted), Lonely: append([]string{}, p.Unreferenced[:min(len(p.Unreferenced), plannedShown)]...), Change: change, Done: doneOf(p.Set),
 	}
 	keys := map[string][]string{}
 	for _, d := range p.Deleted {
-		out.LeadThere += d.From
-		if d.From > 0 && len(out.Deleted) < plannedShown {
-			out.Deleted = append(out.Deleted, api.DeletedFile{Path: d.Path, From: d.From})
+		out.LeadThere += d.Referrers
+		if d.Referrers > 0 && len(out.Deleted) < plannedShown {
+			out.Deleted = append(out.Deleted, api.DeletedFile{Path: d.Path, From: d.Referrers})
 		}
 	}
 	touched := map[string]bool{}
@@ -313,7 +313,7 @@ func (h moves) ListDepartures(_ context.Context, r api.ListDeparturesRequestObje
 	}
 	out := api.ListDepartures200JSONResponse{}
 	for _, d := range v.PendingMoves() {
-		out = append(out, api.Departure{From: d.From, To: d.To, Files: d.Files, Same: d.Same, Sure: d.Sure, Still: d.Still, Inside: d.Inside})
+		out = append(out, api.Departure{From: d.From, To: d.To, Files: d.Files, Same: d.Identical, Sure: d.Certain, Still: d.Behind, Inside: d.Inside})
 	}
 	return out, nil
 }

@@ -42,7 +42,7 @@ func contains(q *string) func(texts ...string) bool {
 	}
 }
 
-// filter tells which references a list is of.
+// filter says which references a list is of.
 type filter struct {
 	view           *workspace.View
 	state          audit.State
@@ -65,7 +65,7 @@ func filterOf(v *workspace.View, state *api.State, way, rule *string) filter {
 	return f
 }
 
-// file tells whether a file has a reference that passes, or a finding of its own by the rule.
+// file reports whether a file has a reference that passes, or a finding of its own by the rule.
 func (f *filter) file(file int32) bool {
 	switch {
 	case f.rule != "":

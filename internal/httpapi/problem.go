@@ -57,7 +57,7 @@ func badRequest(err error) api.Problem {
 	return problem(http.StatusBadRequest, "The request is not one that Arvel knows.", err.Error())
 }
 
-// problemOf turns an error into what the author is told. It is the one place where that is done.
+// problemOf turns an error into what the author reads. It is the one place where that is done.
 func problemOf(err error) api.Problem {
 	for _, row := range problems {
 		if p, ok := row(err); ok {
@@ -68,7 +68,7 @@ func problemOf(err error) api.Problem {
 	return problem(http.StatusInternalServerError, "Something in Arvel failed; your files were not changed by it.", err.Error())
 }
 
-// problems are the errors that Arvel knows, each with what it is told as.
+// problems are the errors that Arvel knows, each with what the author reads.
 var problems = []func(error) (api.Problem, bool){
 	of(func(e *workspace.OpenError) api.Problem {
 		return problem(http.StatusUnprocessableEntity, e.Sentence, "")
@@ -119,13 +119,13 @@ var problems = []func(error) (api.Problem, bool){
 }
 
 // of is a row of the table for errors of one type.
-func of[E error](tell func(E) api.Problem) func(error) (api.Problem, bool) {
+func of[E error](explain func(E) api.Problem) func(error) (api.Problem, bool) {
 	return func(err error) (api.Problem, bool) {
 		var e E
 		if !errors.As(err, &e) {
 			return api.Problem{}, false
 		}
-		return tell(e), true
+		return explain(e), true
 	}
 }
 

@@ -208,7 +208,7 @@ func others(v *workspace.View, file int32, c *audit.Case) (list []api.PageName, 
 	if c.Link.File < 0 {
 		return list, 0
 	}
-	for _, i := range v.Snapshot.From(c.Link.File) {
+	for _, i := range v.Snapshot.Referrers(c.Link.File) {
 		if i == file {
 			continue
 		}
@@ -226,7 +226,7 @@ func (h references) GetPicture(_ context.Context, r api.GetPictureRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	f, ok := v.Holds(r.Params.Path)
+	f, ok := v.FileAt(r.Params.Path)
 	if !ok || f.Kind != site.Image {
 		return nil, fs.ErrNotExist
 	}

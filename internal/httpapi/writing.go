@@ -45,7 +45,7 @@ func (h writing) SaveSource(ctx context.Context, r api.SaveSourceRequestObject) 
 	return api.SaveSource200JSONResponse{Change: id}, nil
 }
 
-// GetSource answers with the text of a file and where its references stand in it.
+// GetSource answers with the text of a file and where its references are in it.
 func (h hosting) GetSource(_ context.Context, r api.GetSourceRequestObject) (api.GetSourceResponseObject, error) {
 	w, v, err := h.view(r.Folder)
 	if err != nil {
@@ -104,7 +104,7 @@ func (h writing) JudgeText(_ context.Context, r api.JudgeTextRequestObject) (api
 	return api.JudgeText200JSONResponse(spans(w, judged, file, markup.NewMapper(append([]byte("\xEF\xBB\xBF"), text...)), 3)), nil
 }
 
-// spans are where the references of a file stand in its text. shift is how many bytes the mapper has before the file's.
+// spans are where the references of a file are in its text. shift is how many bytes the mapper has before the file's.
 func spans(w *workspace.Session, v *workspace.View, file int32, m *markup.Mapper, shift int) []api.Span {
 	out := []api.Span{}
 	f := &v.Snapshot.Files[file]
@@ -415,7 +415,7 @@ func (c *composing) giveID(target *string) ([]change.Edit, error) {
 	return nil, err
 }
 
-// GiveHeadingID gives a heading of a page an id.
+// GiveHeadingId gives a heading of a page an id.
 func (h writing) GiveHeadingId(ctx context.Context, r api.GiveHeadingIdRequestObject) (api.GiveHeadingIdResponseObject, error) { //nolint:revive // the generated name
 	w, _, err := h.view(r.Folder)
 	if err != nil {
@@ -547,7 +547,7 @@ func (h writing) NoteTried(_ context.Context, r api.NoteTriedRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	return api.NoteTried204Response{}, w.Try(r.Body.Page, r.Body.Key)
+	return api.NoteTried204Response{}, w.MarkTried(r.Body.Page, r.Body.Key)
 }
 
 // GetMessage answers with the message that an e-mail link opens.

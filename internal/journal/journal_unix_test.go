@@ -23,7 +23,7 @@ import (
 
 func TestApplyOnAFullDisk(t *testing.T) {
 	dir := lay(t, map[string]string{"a.html": "one"})
-	// A limit on the size of files stands in for the end of the disk; the log of the tests has to stay below it.
+	// A limit on the size of files takes the place of a full disk; the log of the tests has to stay below it.
 	var was syscall.Rlimit
 	require.NoError(t, syscall.Getrlimit(syscall.RLIMIT_FSIZE, &was))
 	f := open(t, dir)
@@ -40,7 +40,7 @@ func TestApplyOnAFullDisk(t *testing.T) {
 }
 
 // A change set of many files, of every kind, that can't be carried out whole leaves all of them as they were, wherever it
-// fails: on a full disk, or where something came to stand in the way of the last file.
+// fails: on a full disk, or where something came to be in the way of the last file.
 func TestALargeMoveThatFailsIsTakenBackWhole(t *testing.T) {
 	before := map[string]string{"gone.html": "<p>gone", "big.html": "<p>big"}
 	var set change.Set
@@ -88,7 +88,7 @@ func TestALargeMoveThatFailsIsTakenBackWhole(t *testing.T) {
 	assert.Equal(t, []string{"begin", "taken back"}, n.said)
 	assert.Equal(t, before, whole(dir), "on a full disk")
 
-	// A folder comes to stand where the last file is to go, after all was checked.
+	// A folder comes to be where the last file is to go, after all was checked.
 	var steps atomic.Int64
 	journal.Step = func() {
 		if steps.Add(1) == 50 {

@@ -39,7 +39,7 @@ type preview struct {
 	port   int
 	key    string   // lets a browser in
 	shows  []string // the origins of the interface
-	// describe says of a reference what the interface is told of it.
+	// describe returns what the interface shows of a reference.
 	describe func(c *audit.Case, state audit.State, key string) api.Reference
 }
 
@@ -52,7 +52,7 @@ type Previews struct {
 	shows []string // the origins of the interface
 }
 
-// New returns no previews yet. describe says of a reference what the interface is told of it.
+// New returns no previews yet. describe returns what the interface shows of a reference.
 func New(describe func(c *audit.Case, state audit.State, key string) api.Reference) *Previews {
 	return &Previews{describe: describe, open: map[int64]*preview{}}
 }
@@ -177,7 +177,7 @@ func (p *preview) enter(rw http.ResponseWriter, r *http.Request) {
 	rw.WriteHeader(http.StatusSeeOther)
 }
 
-// landing looks up what stands at the path of a request.
+// landing looks up what is at the path of a request.
 func (p *preview) landing(v *workspace.View, escaped string) (site.Link, address.Target, bool) {
 	place := v.Snapshot.Place
 	mount := (&url.URL{Path: place.Mount}).EscapedPath()
@@ -307,7 +307,7 @@ type mark struct {
 	Reference api.Reference `json:"reference"`
 	Value     string        `json:"value"`
 	Nth       int           `json:"nth"`
-	// Follows tells what a click does: "inside" follows it in the frame, "outside" leaves the folder, "nowhere" is told.
+	// Follows says what a click does: "inside" follows it in the frame, "outside" leaves the folder, "nowhere" is explained.
 	Follows string `json:"follows"`
 }
 

@@ -84,15 +84,15 @@ func (s *Store) DraftPages(folder int64) (map[string]bool, error) {
 
 // Tried is a link that was followed, with what its page and its target held then.
 type Tried struct {
-	Page, Written string
-	Stood, Landed change.Hash
+	Page, Written        string
+	PageHash, TargetHash change.Hash
 }
 
 // KeepTried notes that a link was followed.
 func (s *Store) KeepTried(folder int64, t Tried) error {
 	_, err := s.db.Exec(`INSERT INTO tried (folder, page, written, stood, landed) VALUES (?, ?, ?, ?, ?)
 		ON CONFLICT DO UPDATE SET stood = excluded.stood, landed = excluded.landed`,
-		folder, []byte(t.Page), []byte(t.Written), t.Stood[:], t.Landed[:])
+		folder, []byte(t.Page), []byte(t.Written), t.PageHash[:], t.TargetHash[:])
 	return err
 }
 
@@ -111,7 +111,7 @@ func (s *Store) Tried(folder int64) ([]Tried, error) {
 			return nil, err
 		}
 		t.Page, t.Written = string(page), string(written)
-		t.Stood, t.Landed = change.HashFrom(stood), change.HashFrom(landed)
+		t.PageHash, t.TargetHash = change.HashFrom(stood), change.HashFrom(landed)
 		out = append(out, t)
 	}
 	return out, rows.Err()

@@ -283,7 +283,7 @@ func (s *Store) Drop(id int64) error {
 const SafeFor = 24 * time.Hour
 
 // Prune takes the oldest change sets out of a folder's history until it holds no more than the bytes, and none older than
-// the days; 0 stands for no limit. What was made within the last 24 hours stays. How many were taken out is noted.
+// the days; 0 means no limit. What was made within the last 24 hours stays. How many were taken out is noted.
 func (s *Store) Prune(folder int64, bytes int64, days int) (pruned int, err error) {
 	tx, err := s.db.Begin()
 	if err != nil {

@@ -55,7 +55,7 @@ func (s *Store) Lock() (*Lock, error) {
 
 func (l *Lock) holder() string { return filepath.Join(l.dir, holderFile) }
 
-// Say notes what others are told who find the lock taken.
+// Say notes what those read who find the lock taken.
 func (l *Lock) Say(holder string) error {
 	if l.file == nil {
 		return nil

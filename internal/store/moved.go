@@ -6,7 +6,7 @@ import "database/sql"
 var ofPages = []string{"drafts", "aside", "tried"}
 
 // FollowMoves keeps what is kept of pages under their new paths, and of the old ones where they went. moves are paths by
-// those they had before; swaps and chains among them are fine. It tells whether anything was kept of the pages.
+// those they had before; swaps and chains among them are fine. It reports whether anything was kept of the pages.
 func (s *Store) FollowMoves(folder int64, moves map[string]string) (kept bool, err error) {
 	tx, err := s.db.Begin()
 	if err != nil {

@@ -5,7 +5,7 @@ import (
 	"time"
 )
 
-// Settings are what the author set for a folder. The zero value stands for the defaults.
+// Settings are what the author set for a folder. The zero value is the defaults.
 type Settings struct {
 	// Places are where the folder is opened; the chosen one decides what is shown, the ticked ones what is fragile.
 	Places []PlaceSetting `json:"places,omitempty"`

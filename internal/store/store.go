@@ -238,7 +238,7 @@ type Folder struct {
 // ErrNotFound is returned for what the store does not have.
 var ErrNotFound = errors.New("not found")
 
-// Open notes that a folder is opened now and returns what is known of it.
+// OpenFolder notes that a folder is opened now and returns what is known of it.
 func (s *Store) OpenFolder(path string) (Folder, error) {
 	f := Folder{Path: path, Opened: time.Now()}
 	var exclude, settings sql.NullString
@@ -422,7 +422,7 @@ type Past struct {
 	Doc  []byte // as markup.Pack made it; nil for a file that held no references
 	// Since is when it was first seen, Gone when it was found to be gone, in nanoseconds since 1970.
 	Since, Gone int64
-	Went        string // where it is known to have gone, or ""
+	MovedTo     string // where it is known to have gone, or ""
 }
 
 // Since returns when each file of a folder was first seen, in nanoseconds since 1970.
@@ -458,7 +458,7 @@ func (s *Store) Past(folder int64) ([]Past, error) {
 		if err := rows.Scan(&path, &p.Size, &hash, &p.Doc, &p.Since, &p.Gone, &went); err != nil {
 			return nil, err
 		}
-		p.Path, p.Hash, p.Went = string(path), change.HashFrom(hash), string(went)
+		p.Path, p.Hash, p.MovedTo = string(path), change.HashFrom(hash), string(went)
 		out = append(out, p)
 	}
 	return out, rows.Err()

@@ -86,7 +86,7 @@ func (s *Session) apply(ctx context.Context, p *Plan) (int64, error) {
 // carryOut carries the set of a plan out and shows the folder as it is then.
 func (s *Session) carryOut(ctx context.Context, p *Plan) (int64, error) {
 	s.History.retry()
-	ctx, progress, end := s.working(ctx, p.Set.Title)
+	ctx, progress, end := s.beginWork(ctx, p.Set.Title)
 	defer end()
 	n := &notes{history: s.History}
 	if p.undoes != nil {
@@ -135,9 +135,9 @@ func (s *Session) followMoves(to map[string]string) {
 		return
 	}
 	if kept {
-		s.judgeAnew()
+		s.rejudge()
 	} else {
-		s.recordAnew()
+		s.refreshRecord()
 	}
 }
 
@@ -148,7 +148,7 @@ func (s *Session) unfollow(c *store.Change) {
 		return
 	}
 	s.recordChanged()
-	s.recordAnew()
+	s.refreshRecord()
 }
 
 // prune keeps the history within the limits that are set.

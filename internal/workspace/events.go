@@ -6,7 +6,7 @@ import (
 	"arvel/core/audit"
 )
 
-// EventKind tells what an event is about.
+// EventKind says what an event is about.
 type EventKind string
 
 // The kinds of events.
@@ -36,7 +36,7 @@ type Event struct {
 	Work       *Work     `json:"work,omitempty"` // what is being done; its end has Done equal to Total
 }
 
-const pathsTold = 20
+const pathsShown = 20
 
 // hub hands events to all who listen.
 type hub struct {
@@ -47,8 +47,8 @@ type hub struct {
 
 func (h *hub) send(e Event) {
 	e.PathsInAll = len(e.Paths)
-	if len(e.Paths) > pathsTold {
-		e.Paths = e.Paths[:pathsTold]
+	if len(e.Paths) > pathsShown {
+		e.Paths = e.Paths[:pathsShown]
 	}
 	h.mu.Lock()
 	defer h.mu.Unlock()
@@ -91,14 +91,14 @@ func (s *Session) Listen() (events <-chan Event, stop func()) {
 	}
 }
 
-// broken identifies a broken reference across two readings of its page.
-type broken struct{ page, written string }
+// brokenReference identifies a broken reference across two readings of its page.
+type brokenReference struct{ page, written string }
 
-// compare tells what the change from one view to the next broke and mended.
+// compare returns what the change from one view to the next broke and mended.
 func compare(before, after *View) Event {
 	e := Event{Kind: Renewed, Version: after.Version}
-	was := brokenIn(before)
-	for b, n := range brokenIn(after) {
+	was := brokenCounts(before)
+	for b, n := range brokenCounts(after) {
 		e.Broke += max(0, n-was[b])
 		e.Mended += max(0, was[b]-n)
 		delete(was, b)
@@ -109,8 +109,8 @@ func compare(before, after *View) Event {
 	return e
 }
 
-func brokenIn(v *View) map[broken]int {
-	out := map[broken]int{}
+func brokenCounts(v *View) map[brokenReference]int {
+	out := map[brokenReference]int{}
 	for i := range v.Snapshot.Files {
 		f := &v.Snapshot.Files[i]
 		if v.Report.Tally(int32(i), audit.Broken) == 0 {
@@ -118,7 +118,7 @@ func brokenIn(v *View) map[broken]int {
 		}
 		for ref, s := range v.Report.States(int32(i)) {
 			if s == audit.Broken {
-				out[broken{f.Path, f.Doc.References[ref].Written}]++
+				out[brokenReference{f.Path, f.Doc.References[ref].Written}]++
 			}
 		}
 	}

@@ -316,7 +316,7 @@ func TestWhatBrokenReferencesMeanIsNotLonely(t *testing.T) {
 	})
 	p, err := b.PlanDeletion([]plan.Deletion{{Path: "old.html", Choice: plan.Leave}})
 	require.NoError(t, err)
-	assert.Equal(t, []string{"leek.png"}, p.Lonely)
+	assert.Equal(t, []string{"leek.png"}, p.Unreferenced)
 }
 
 // One number, one meaning: whoever counts what is broken comes to the same.

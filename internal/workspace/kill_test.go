@@ -211,7 +211,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 	}
 }
 
-// cameBackBeside reports whether the file c, whose place somebody else took, stands just once, under a name that is seen. It
+// cameBackBeside reports whether the file c, whose place somebody else took, exists exactly once, under a name that is seen. It
 // takes that out of the files.
 func cameBackBeside(t *testing.T, got map[string]string, place string, at int) {
 	t.Helper()
@@ -228,7 +228,7 @@ func cameBackBeside(t *testing.T, got map[string]string, place string, at int) {
 	}
 }
 
-// What fails in the middle, since something comes to stand where a file is to go, is taken back to the byte.
+// What fails in the middle, since something comes to be where a file is to go, is taken back to the byte.
 func TestWhatFailsAtAnyStepIsTakenBackToTheByte(t *testing.T) {
 	t.Cleanup(func() { journal.Step = func() {} })
 	for k, c := range []struct {

@@ -47,11 +47,11 @@ func (s *Session) PlanMoves(moves []plan.Move, o plan.Options) (*Plan, error) {
 func (s *Session) moves(v *View, moves []plan.Move, o plan.Options) *plan.Plan {
 	p := plan.Moves(v.Snapshot, moves, o)
 	moves = plan.Innermost(moves)
-	if p.Clashes = append(p.Clashes, s.linksOff(p, moves)...); len(p.Clashes) > 0 {
+	if p.Clashes = append(p.Clashes, s.brokenSymlinks(p, moves)...); len(p.Clashes) > 0 {
 		p.Set = change.Set{}
 		return p
 	}
-	if set, ok := s.takenBack(v, p.Moves); ok && !o.LeavePages {
+	if set, ok := s.inverseOf(v, p.Moves); ok && !o.LeavePages {
 		set.Title = p.Set.Title
 		p.Set = set
 		return p
@@ -65,7 +65,7 @@ func (s *Session) moves(v *View, moves []plan.Move, o plan.Options) *plan.Plan {
 		gone[dir] = true
 	}
 	for _, m := range moves {
-		files, dirs, left := s.along(v, m.From, known)
+		files, dirs, left := s.otherContents(v, m.From, known)
 		p.Notes = append(p.Notes, left...)
 		for _, f := range files {
 			f.Kind, f.From, f.Path = change.Moved, f.Path, m.To+strings.TrimPrefix(f.Path, m.From)
@@ -81,13 +81,13 @@ func (s *Session) moves(v *View, moves []plan.Move, o plan.Options) *plan.Plan {
 	return p
 }
 
-// along returns what goes along with a folder of the view but is not known to go by itself: files, as they stand and with
+// otherContents returns what goes along with a folder of the view but is not known to go by itself: files, as they are and with
 // their hashes, and folders. They are known then. left is what stays, since it is no file that could go.
-func (s *Session) along(v *View, dir string, known map[string]bool) (files []change.File, dirs []string, left []plan.Note) {
+func (s *Session) otherContents(v *View, dir string, known map[string]bool) (files []change.File, dirs []string, left []plan.Note) {
 	if v.Snapshot.Folders[dir] == nil {
 		return nil, nil, nil
 	}
-	all, folders, irregular := s.folder.All(dir)
+	all, folders, irregular := s.folder.Contents(dir)
 	stays := func(q, why string) {
 		left = append(left, plan.Note{Page: q, Written: path.Base(q), Why: why})
 	}
@@ -114,8 +114,8 @@ func (s *Session) along(v *View, dir string, known map[string]bool) (files []cha
 	return files, dirs, left
 }
 
-// linksOff says, a sentence each, which symbolic links would lead elsewhere than they did after moves.
-func (s *Session) linksOff(p *plan.Plan, moves []plan.Move) (out []string) {
+// brokenSymlinks says, a sentence each, which symbolic links would lead elsewhere than they did after moves.
+func (s *Session) brokenSymlinks(p *plan.Plan, moves []plan.Move) (out []string) {
 	to := map[string]string{}
 	for _, m := range slices.Concat(moves, p.Moves) {
 		to[m.From] = m.To
@@ -128,13 +128,13 @@ func (s *Session) linksOff(p *plan.Plan, moves []plan.Move) (out []string) {
 		}
 		return q
 	}
-	links := s.folder.Links()
+	links := s.folder.Symlinks()
 	for _, m := range moves {
-		out = append(out, s.throughLinks(links, m.From)...)
+		out = append(out, s.symlinksOnPath(links, m.From)...)
 	}
 	for _, l := range links {
-		was, inside := s.folder.To(l, l.Path)
-		is, _ := s.folder.To(l, place(l.Path))
+		was, inside := s.folder.SymlinkTarget(l, l.Path)
+		is, _ := s.folder.SymlinkTarget(l, place(l.Path))
 		if inside && is != place(was) {
 			out = append(out, "`"+l.Path+"` is a symbolic link to `"+was+"` and would lead nowhere. Put a copy of the file into its place first, or leave both where they are.")
 		}
@@ -142,9 +142,9 @@ func (s *Session) linksOff(p *plan.Plan, moves []plan.Move) (out []string) {
 	return out
 }
 
-// throughLinks says which symbolic links to folders stand at a path, above or below it. What is seen through one stands
+// symlinksOnPath says which symbolic links to folders are at a path, above or below it. What is seen through one is
 // elsewhere, so moving or deleting it there would do it there, too.
-func (s *Session) throughLinks(links []disk.Link, p string) (out []string) {
+func (s *Session) symlinksOnPath(links []disk.Symlink, p string) (out []string) {
 	for _, l := range links {
 		within := strings.HasPrefix(l.Path+"/", p+"/") || strings.HasPrefix(p+"/", l.Path+"/")
 		if within && s.folder.IsFolder(l.Path) {
@@ -154,9 +154,9 @@ func (s *Session) throughLinks(links []disk.Link, p string) (out []string) {
 	return out
 }
 
-// takenBack returns the inverse of the change set that the moves take back to the letter, if there is one and its files
+// inverseOf returns the inverse of the change set that the moves take back to the letter, if there is one and its files
 // are as it left them: then there and back are the same bytes, whatever way its authors wrote what was rewritten.
-func (s *Session) takenBack(v *View, moves []plan.Move) (change.Set, bool) {
+func (s *Session) inverseOf(v *View, moves []plan.Move) (change.Set, bool) {
 	if len(moves) == 0 {
 		return change.Set{}, false
 	}
@@ -169,15 +169,15 @@ func (s *Session) takenBack(v *View, moves []plan.Move) (change.Set, bool) {
 		back[m.To] = m.From
 	}
 	for _, id := range ids {
-		if c, err := s.store.Change(s.ID, id); err == nil && s.undoes(v, c, back) {
+		if c, err := s.store.Change(s.ID, id); err == nil && s.isInverseOf(v, c, back) {
 			return s.History.inverse(&c), true
 		}
 	}
 	return change.Set{}, false
 }
 
-// undoes reports whether the moves, by where files go to, are those of a change set the other way round.
-func (s *Session) undoes(v *View, c store.Change, back map[string]string) bool {
+// isInverseOf reports whether the moves, by where files go to, are those of a change set the other way round.
+func (s *Session) isInverseOf(v *View, c store.Change, back map[string]string) bool {
 	moved := 0
 	for _, f := range c.Files {
 		i, there := v.Snapshot.Find(f.Path)
@@ -239,10 +239,10 @@ func (s *Session) PlanIDRename(page, from, to string) (*Plan, error) {
 func (s *Session) PlanDeletion(deletions []plan.Deletion) (*Plan, error) {
 	p := &Plan{none: nothingToChange}
 	p.onTexts = func(snapshot *site.Snapshot, read func(string) ([]byte, error)) *plan.Plan {
-		return plan.Delete(snapshot, deletions, read, s.View().meant())
+		return plan.Delete(snapshot, deletions, read, s.View().intendedTargets())
 	}
 	return p, s.plan(p, func(v *View) error {
-		p.Plan = *plan.Delete(v.Snapshot, deletions, s.folder.Read, v.meant())
+		p.Plan = *plan.Delete(v.Snapshot, deletions, s.folder.Read, v.intendedTargets())
 		s.deleteAlong(v, &p.Plan, deletions)
 		return nil
 	})
@@ -250,9 +250,9 @@ func (s *Session) PlanDeletion(deletions []plan.Deletion) (*Plan, error) {
 
 // deleteAlong adds to a plan what is deleted along with folders, and says what becomes of symbolic links.
 func (s *Session) deleteAlong(v *View, p *plan.Plan, deletions []plan.Deletion) {
-	links := s.folder.Links()
+	links := s.folder.Symlinks()
 	for _, d := range deletions {
-		p.Clashes = append(p.Clashes, s.throughLinks(links, d.Path)...)
+		p.Clashes = append(p.Clashes, s.symlinksOnPath(links, d.Path)...)
 	}
 	if len(p.Clashes) > 0 {
 		p.Set = change.Set{}
@@ -263,7 +263,7 @@ func (s *Session) deleteAlong(v *View, p *plan.Plan, deletions []plan.Deletion) 
 		known[d.Path] = true
 	}
 	for _, l := range links {
-		to, inside := s.folder.To(l, l.Path)
+		to, inside := s.folder.SymlinkTarget(l, l.Path)
 		switch {
 		case known[l.Path]:
 			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads; undone, a copy of the file stands in its place"})
@@ -272,7 +272,7 @@ func (s *Session) deleteAlong(v *View, p *plan.Plan, deletions []plan.Deletion) 
 		}
 	}
 	for _, d := range deletions {
-		files, dirs, left := s.along(v, d.Path, known)
+		files, dirs, left := s.otherContents(v, d.Path, known)
 		p.Notes = append(p.Notes, left...)
 		for _, f := range files {
 			f.Kind = change.Deleted
@@ -311,8 +311,8 @@ func (s *Session) tooLarge(set change.Set) string {
 		sum>>20, journal.KeptLimit>>20, phrase.Mono(largest))
 }
 
-// meant returns the files that broken references mean, by their best repair.
-func (v *View) meant() map[string]bool {
+// intendedTargets returns the files that broken references mean, by their best repair.
+func (v *View) intendedTargets() map[string]bool {
 	out := map[string]bool{}
 	causes := v.Causes()
 	for i := range causes {
@@ -333,7 +333,7 @@ func (s *Session) DismissMove(from string) error {
 		return err
 	}
 	s.recordChanged()
-	s.recordAnew()
+	s.refreshRecord()
 	return nil
 }
 
@@ -364,7 +364,7 @@ func (s *Session) folderClash(v *View, p string) string {
 	return ""
 }
 
-// EmptyFolders lists the names of the folders in the folder at p in which nothing stands that the view knows of.
+// EmptyFolders lists the names of the folders in the folder at p that hold nothing that the view knows of.
 func (s *Session) EmptyFolders(v *View, p string) []string {
 	var out []string
 	for _, name := range s.folder.Folders(p) {

@@ -49,8 +49,8 @@ func notebook(r *rand.Rand) map[string]string {
 	return files
 }
 
-// elsewhere are the ways in which files come to stand elsewhere, each of one page or folder. They return where what
-// stood where.
+// elsewhere are the ways in which files come to be elsewhere, each of one page or folder. They return where what
+// was where.
 var elsewhere = map[string]func(b *bench, page string, r *rand.Rand) (from, to string){
 	"mv": func(b *bench, page string, _ *rand.Rand) (string, string) {
 		return page, b.renames(page, "moved/"+filepath.Base(page))
@@ -98,7 +98,7 @@ func (b *bench) renames(from, to string) string {
 	return to
 }
 
-// broken lists what leads nowhere, by page and as written.
+// brokenReference lists what leads nowhere, by page and as written.
 func brokenIn(v *workspace.View) (out []string) {
 	for i := range v.Snapshot.Files {
 		for k, s := range v.Report.States(int32(i)) {
@@ -145,7 +145,7 @@ func TestMovesMadeElsewhereAreNoticed(t *testing.T) {
 				var follow []plan.Move
 				for _, o := range b.View().PendingMoves() {
 					right := o.Move == plan.Move{From: from, To: to} || o.Files > 0 && strings.TrimPrefix(from, o.From) == strings.TrimPrefix(to, o.To)
-					if right && o.Still+o.Inside > 0 {
+					if right && o.Behind+o.Inside > 0 {
 						found++
 						follow = append(follow, o.Move)
 					} else {
@@ -216,7 +216,7 @@ func TestWhatWasMovedHereIsFollowedAlready(t *testing.T) {
 	b.stop()
 	b.write("index.html", "<a href=a.html>written from memory</a>")
 	b.start()
-	assert.Equal(t, []plan.Pending{{Move: plan.Move{From: "a.html", To: "d/c.html"}, Sure: true, Still: 1}}, b.View().PendingMoves())
+	assert.Equal(t, []plan.Pending{{Move: plan.Move{From: "a.html", To: "d/c.html"}, Certain: true, Behind: 1}}, b.View().PendingMoves())
 	_, _, err := b.follow([]plan.Move{{From: "a.html", To: "d/c.html"}})
 	require.NoError(t, err)
 	assert.Equal(t, "<a href=d/c.html>written from memory</a>", b.content("index.html"))
@@ -232,7 +232,7 @@ func TestAFolderMovedElsewhereIsOneMove(t *testing.T) {
 	require.Len(t, off, 1)
 	assert.Equal(t, plan.Move{From: "guides", To: "archive/guides"}, off[0].Move)
 	assert.Equal(t, 12, off[0].Files)
-	assert.True(t, off[0].Same && off[0].Sure)
+	assert.True(t, off[0].Identical && off[0].Certain)
 	_, id, err := b.follow([]plan.Move{off[0].Move})
 	require.NoError(t, err)
 	assert.Empty(t, b.View().PendingMoves())
@@ -250,7 +250,7 @@ func TestAFolderMovedElsewhereIsOneMove(t *testing.T) {
 	assert.NotEmpty(t, brokenIn(b.View()))
 }
 
-// A page that was copied stands at both places: it is no move, and what is off in the copy is told as what it is.
+// A page that was copied is at both places: it is no move, and what is off in the copy is told as what it is.
 func TestACopiedPageIsNoMove(t *testing.T) {
 	files := notebook(rand.New(rand.NewPCG(2, 2)))
 	for page := range files {
@@ -270,7 +270,7 @@ func TestACopiedPageIsNoMove(t *testing.T) {
 	}
 }
 
-// A page that is deleted is not taken for moved to one that stood beside it, however alike they are; nor to its very copy.
+// A page that is deleted is not taken for moved to one that was beside it, however alike they are; nor to its very copy.
 func TestADeletedPageIsNotTakenForItsLikes(t *testing.T) {
 	page := func(title string) string {
 		return "<title>" + title + "</title><h1 id=a>Packets</h1><h2 id=b>Where</h2><a href=index.html>Home</a><a href=c.html>Beans</a><a href=d.html>Peas</a><a href=e.html>Leeks</a>"
@@ -285,7 +285,7 @@ func TestADeletedPageIsNotTakenForItsLikes(t *testing.T) {
 	assert.Empty(t, b.View().PendingMoves())
 	b.write("f.html", page("Beans"))
 	require.NoError(t, b.Read(t.Context()))
-	assert.Equal(t, []plan.Pending{{Move: plan.Move{From: "c.html", To: "f.html"}, Same: true, Sure: true, Still: 2, Inside: 1}}, b.View().PendingMoves(), "one that came after it can be it")
+	assert.Equal(t, []plan.Pending{{Move: plan.Move{From: "c.html", To: "f.html"}, Identical: true, Certain: true, Behind: 2, Inside: 1}}, b.View().PendingMoves(), "one that came after it can be it")
 }
 
 func TestDeletingAFolderTakesWhatIsHiddenInItAndComesBackToTheByte(t *testing.T) {
@@ -329,7 +329,7 @@ func TestAMoveTakesNoSymbolicLinkOffItsTarget(t *testing.T) {
 	assert.Equal(t, "is where a symbolic link leads, which will lead nowhere", p.Notes[len(p.Notes)-1].Why)
 }
 
-// What is seen through a symbolic link to a folder stands elsewhere, and is not moved or deleted from there.
+// What is seen through a symbolic link to a folder is elsewhere, and is not moved or deleted from there.
 func TestNothingIsTakenThroughASymbolicLink(t *testing.T) {
 	b := newBench(t, map[string]string{"index.html": "<img src=old/pictures/pod.png>", "images/pod.png": "\x89PNG", "old/a.html": "<p>"})
 	require.NoError(t, os.Symlink("../images", filepath.Join(b.dir, "old/pictures")))

@@ -112,7 +112,7 @@ const progressEvery = 250
 func (s *Session) readFiles(ctx context.Context, entries []disk.Entry, known map[string]store.Reading) (files []site.File, fresh []store.Reading, err error) {
 	files = make([]site.File, len(entries))
 	for i, e := range entries {
-		files[i] = site.File{Path: e.Path, Kind: site.KindOf(e.Path), Size: e.Size, Modified: e.Modified, Same: e.Same}
+		files[i] = site.File{Path: e.Path, Kind: site.KindOf(e.Path), Size: e.Size, Modified: e.Modified, Same: e.OriginalPath}
 	}
 	s.total.Store(int64(len(files)))
 	s.read.Store(0)

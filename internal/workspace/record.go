@@ -23,7 +23,7 @@ func newRecord(gone []store.Past, since map[string]int64) *record {
 	r.past = sync.OnceValue(func() repair.Past {
 		out := repair.Past{Since: r.since}
 		for _, p := range r.gone {
-			g := repair.Gone{Path: p.Path, Size: p.Size, Hash: p.Hash, Since: p.Since, Left: p.Gone, Went: p.Went}
+			g := repair.Gone{Path: p.Path, Size: p.Size, Hash: p.Hash, Since: p.Since, GoneAt: p.Gone, MovedTo: p.MovedTo}
 			if p.Doc != nil {
 				g.Doc, _ = markup.Unpack(p.Doc) // one of an older program says nothing
 			}

@@ -53,7 +53,7 @@ func (s *Session) renew(c disk.Change) {
 
 func (s *Session) update(v *View, c disk.Change) error {
 	back := s.Problem() != nil
-	entries, removed, listing, err := s.survey(v, c)
+	entries, removed, listing, err := s.changedEntries(v, c)
 	if err != nil {
 		return err
 	}
@@ -97,11 +97,11 @@ func (s *Session) update(v *View, c disk.Change) error {
 	return nil
 }
 
-// survey finds out which files there are where something changed, and which are gone from there. What can't be told from
+// changedEntries finds out which files there are where something changed, and which are gone from there. What does not follow from
 // the paths that changed, such as which name of a file is its place, takes a look at the whole folder.
-func (s *Session) survey(v *View, c disk.Change) (entries []disk.Entry, removed []string, listing disk.Listing, err error) {
+func (s *Session) changedEntries(v *View, c disk.Change) (entries []disk.Entry, removed []string, listing disk.Listing, err error) {
 	if !c.All && len(v.listing.Unknown)+len(v.listing.Outside) == 0 && !v.severalNames() {
-		entries, removed, whole, err := s.surveyPaths(v, c.Paths)
+		entries, removed, whole, err := s.changedEntriesAt(v, c.Paths)
 		if err != nil || !whole {
 			return entries, removed, v.listing, err
 		}
@@ -128,8 +128,8 @@ func (s *Session) survey(v *View, c disk.Change) (entries []disk.Entry, removed 
 	return entries, removed, listing, nil
 }
 
-// surveyPaths is survey for a few paths. whole reports that the whole folder has to be looked at.
-func (s *Session) surveyPaths(v *View, paths []string) (entries []disk.Entry, removed []string, whole bool, err error) {
+// changedEntriesAt is survey for a few paths. whole reports that the whole folder has to be looked at.
+func (s *Session) changedEntriesAt(v *View, paths []string) (entries []disk.Entry, removed []string, whole bool, err error) {
 	seen := map[string]bool{}
 	add := func(e disk.Entry) {
 		if !seen[e.Path] {
@@ -178,7 +178,7 @@ func unchangedLeftOut(s *site.Snapshot, entries []disk.Entry, named map[string]b
 	var out []disk.Entry
 	for _, e := range entries {
 		if i, ok := s.Find(e.Path); ok && !named[e.Path] {
-			if f := &s.Files[i]; f.Size == e.Size && f.Modified == e.Modified && f.Same == e.Same && !f.Unread {
+			if f := &s.Files[i]; f.Size == e.Size && f.Modified == e.Modified && f.Same == e.OriginalPath && !f.Unread {
 				continue
 			}
 		}

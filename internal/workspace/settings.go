@@ -126,7 +126,7 @@ func (w *Session) SetSettings(s store.Settings) error {
 	}
 	w.conditions.Store(next)
 	w.prune()
-	w.judgeAnew()
+	w.rejudge()
 	return nil
 }
 
@@ -151,7 +151,7 @@ func (s *Session) mark(marks []audit.Mark, keep func(audit.Mark) error) error {
 	if err := s.takeAside(); err != nil {
 		return s.store.Explained(err)
 	}
-	s.judgeAnew()
+	s.rejudge()
 	return nil
 }
 
@@ -177,8 +177,8 @@ func (s *Session) takeAside() error {
 	return nil
 }
 
-// judgeAnew resolves and judges what was read by the settings as they are now.
-func (s *Session) judgeAnew() {
+// rejudge resolves and judges what was read by the settings as they are now.
+func (s *Session) rejudge() {
 	v := s.View()
 	if v == nil {
 		return
@@ -192,14 +192,14 @@ func (s *Session) judgeAnew() {
 	s.show(newView(v.Version+1, snapshot, audit.Judge(snapshot, rule.All, now.terms), now, v.listing, s.recorded()))
 }
 
-// recordAnew shows the folder as it was judged, with what the record has of it now.
-func (s *Session) recordAnew() {
+// refreshRecord shows the folder as it was judged, with what the record has of it now.
+func (s *Session) refreshRecord() {
 	if v := s.View(); v != nil {
 		s.show(newView(v.Version+1, v.Snapshot, v.Report, v.conditions, v.listing, s.recorded()))
 	}
 }
 
-// show makes a view the current one, and tells what differs.
+// show makes a view the current one, and says what differs.
 func (s *Session) show(next *View) {
 	v := s.View()
 	s.view.Store(next)

@@ -2,8 +2,8 @@ package workspace
 
 import "arvel/internal/store"
 
-// Try notes that a link was followed in the live page.
-func (s *Session) Try(page, key string) error {
+// MarkTried notes that a link was followed in the live page.
+func (s *Session) MarkTried(page, key string) error {
 	v := s.View()
 	if v == nil {
 		return ErrNotReady
@@ -12,9 +12,9 @@ func (s *Session) Try(page, key string) error {
 	if err != nil {
 		return err
 	}
-	t := store.Tried{Page: page, Written: v.Snapshot.Files[file].Doc.References[ref].Written, Stood: v.Snapshot.Files[file].Hash}
+	t := store.Tried{Page: page, Written: v.Snapshot.Files[file].Doc.References[ref].Written, PageHash: v.Snapshot.Files[file].Hash}
 	if to := v.Snapshot.Links(file)[ref].File; to >= 0 {
-		t.Landed = v.Snapshot.Files[to].Hash
+		t.TargetHash = v.Snapshot.Files[to].Hash
 	}
 	if err := s.store.KeepTried(s.ID, t); err != nil {
 		return err
@@ -26,7 +26,7 @@ func (s *Session) Try(page, key string) error {
 // triedLinks are the links that were followed, by page and what is written.
 type triedLinks map[[2]string]store.Tried
 
-// Tried tells which references of a file were followed since it and their targets last changed.
+// Tried says which references of a file were followed since it and their targets last changed.
 func (s *Session) Tried(v *View, file int32) []bool {
 	known := s.tried.Load()
 	if known == nil {
@@ -47,10 +47,10 @@ func (s *Session) Tried(v *View, file int32) []bool {
 	out := make([]bool, len(f.Doc.References))
 	for i, l := range v.Snapshot.Links(file) {
 		t, ok := (*known)[[2]string{f.Path, f.Doc.References[i].Written}]
-		if !ok || t.Stood != f.Hash {
+		if !ok || t.PageHash != f.Hash {
 			continue
 		}
-		out[i] = l.File < 0 || v.Snapshot.Files[l.File].Hash == t.Landed
+		out[i] = l.File < 0 || v.Snapshot.Files[l.File].Hash == t.TargetHash
 	}
 	return out
 }

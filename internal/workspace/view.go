@@ -211,8 +211,8 @@ func (v *View) Repairs(file int32, ref int) []repair.Repair {
 	return v.Planner().For(audit.NewCase(v.Snapshot, file, ref), findings)
 }
 
-// Holds reports whether the file is one that the view has.
-func (v *View) Holds(path string) (*site.File, bool) {
+// FileAt reports whether the file is one that the view has.
+func (v *View) FileAt(path string) (*site.File, bool) {
 	i, ok := v.Snapshot.Find(path)
 	if !ok {
 		return nil, false

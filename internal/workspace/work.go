@@ -22,41 +22,41 @@ type work struct {
 // shownAfter is how long something takes before its progress is shown.
 const shownAfter = 300 * time.Millisecond
 
-// working begins something that may take a while. Its context ends when its author stops it, with ctx, or with the
-// workbench; told takes how far it is; end has to be called when it is over.
-func (s *Session) working(ctx context.Context, title string) (_ context.Context, told func(done, total int), end func()) {
+// beginWork begins something that may take a while. Its context ends when its author stops it, with ctx, or with the
+// session; progress is called with how far it is; end has to be called when it is over.
+func (s *Session) beginWork(ctx context.Context, title string) (_ context.Context, progress func(done, total int), end func()) {
 	ctx, cancel := s.alive(ctx)
 	now := &work{title: title, stop: cancel}
 	s.work.Store(now)
 	begun := time.Now()
 	var shown atomic.Bool
-	told = func(done, total int) {
+	progress = func(done, total int) {
 		now.done.Store(int64(done))
 		now.total.Store(int64(total))
 		if shown.Load() || time.Since(begun) > shownAfter {
 			shown.Store(true)
-			s.hub.send(Event{Kind: Working, Work: now.told()})
+			s.hub.send(Event{Kind: Working, Work: now.report()})
 		}
 	}
-	return ctx, told, func() {
+	return ctx, progress, func() {
 		cancel()
 		s.work.CompareAndSwap(now, nil)
 		if shown.Load() {
-			over := now.told()
+			over := now.report()
 			over.Done, over.Total = 1, 1
 			s.hub.send(Event{Kind: Working, Work: over})
 		}
 	}
 }
 
-func (w *work) told() *Work {
+func (w *work) report() *Work {
 	return &Work{Title: w.title, Done: int(w.done.Load()), Total: int(w.total.Load())}
 }
 
 // Work returns what is being done now, or nil.
 func (s *Session) Work() *Work {
 	if now := s.work.Load(); now != nil {
-		return now.told()
+		return now.report()
 	}
 	return nil
 }

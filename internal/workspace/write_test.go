@@ -136,7 +136,7 @@ func TestALinkIsTriedUntilItOrItsTargetChanges(t *testing.T) {
 	w := newBench(t, map[string]string{"index.html": "<a href=b.html>b</a><a href=c.html>c</a>", "b.html": "b", "c.html": "c"})
 	file, _ := w.View().Snapshot.Find("index.html")
 	key := workspace.Key(w.View().Snapshot.Files[file].Doc, 0)
-	require.NoError(t, w.Try("index.html", key))
+	require.NoError(t, w.MarkTried("index.html", key))
 	assert.Equal(t, []bool{true, false}, w.Tried(w.View(), file))
 	w.stop()
 	w.start()

@@ -106,7 +106,7 @@ func (s *Session) PlanWords(ctx context.Context, words, target string, leave []s
 		change.File
 	}
 	return p, s.plan(&p.Plan, func(v *View) error {
-		ctx, progress, end := s.working(ctx, "Links made of “"+words+"”")
+		ctx, progress, end := s.beginWork(ctx, "Links made of “"+words+"”")
 		defer end()
 		list, err := ofPages(ctx, s, v, progress, func(f *site.File, src []byte, m *markup.Mapper) (*found, error) {
 			if f.Path == own || slices.Contains(leave, f.Path) || !strings.Contains(m.Text, words) {
@@ -206,7 +206,7 @@ func (s *Session) PlanMenu(ctx context.Context, m Menu) (*MenuPlan, error) {
 		change.File
 	}
 	return p, s.plan(&p.Plan, func(v *View) error {
-		ctx, progress, end := s.working(ctx, "A menu for other pages")
+		ctx, progress, end := s.beginWork(ctx, "A menu for other pages")
 		defer end()
 		if _, err := v.File(m.Page); err != nil {
 			return err

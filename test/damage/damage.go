@@ -1,4 +1,4 @@
-// Package damage damages folders on purpose, in the ways in which people get links wrong, and tells what repairing them
+// Package damage damages folders on purpose, in the ways in which people get links wrong, and says what repairing them
 // restored. It is for tests and benchmarks: it works on what was read of a folder and touches no file.
 package damage
 
@@ -315,7 +315,7 @@ func Whole(s *site.Snapshot) *site.Snapshot {
 }
 
 // Round damages a share of the references of a snapshot that land, moves and renames some of its files behind the
-// back of their references, and tells what repairing all that restored. The snapshot itself is left alone.
+// back of their references, and says what repairing all that restored. The snapshot itself is left alone.
 func Round(r *rand.Rand, s *site.Snapshot, fraction float64) Tallies {
 	files := slices.Clone(s.Files)
 	truths := map[place]truth{}
@@ -480,7 +480,7 @@ func one(b bool) int {
 	return 0
 }
 
-// restores tells whether what a repair writes leads to where the reference led before it was damaged.
+// restores reports whether what a repair writes leads to where the reference led before it was damaged.
 func restores(s *site.Snapshot, r *address.Resolver, ref *markup.Reference, written string, was truth) bool {
 	fresh := *ref
 	fresh.Written = written

@@ -29,7 +29,7 @@ var holders = []string{
 	"<video><track src=%s></video>", "<noscript><a href=%s>x</a></noscript>", "<div><a href=%s><p>x</div>", "<h2><a href=%s>x</h2>",
 }
 
-// clutter is what stands between them: what is no markup, or no good one.
+// clutter is what is between them: what is no markup, or no good one.
 var clutter = []string{
 	"<!-- <a href=no> -->", "<!-->", "<!--x--!>", "<script>'<a href=no>'</script>", "<script><!-- <script></script> <a href=no> --></script>", "<textarea><a href=no></textarea>",
 	"<style>a{}<a href=no></style>", "<xmp><a href=no></xmp>", "</a>", "</p></b>", "<b><i>", "<p id=%[1]s>", "<a name=%[1]s>x</a>", "<h3 ID='%[1]s'>t</h3>", "<template><a href=no></a></template>",

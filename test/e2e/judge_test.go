@@ -26,7 +26,7 @@ import (
 // The browser is the judge: pages are written, Chromium is asked what each reference resolves to, what of it
 // loads and what each fragment lands on, from disk and from a server, and core has to say the same.
 
-// targets is the folder that the judged pages stand in.
+// targets is the folder that the judged pages are in.
 var targets = map[string]string{
 	"index.html": "<p id=top-of-it>", "a.html": "<p id=x><p id='X'><a name=old></a>", "b c.html": "", "é.html": "<p id=é>", "100%.html": "",
 	"d/index.html": "<p id=deep>", "d/a.html": "", "d/e/index.htm": "", "d/e/a.html": "<p id=x>", "empty/x.txt": "", "img/p.png": "", "img/P.png": "",

@@ -19,7 +19,7 @@ import (
 )
 
 // loading is a page with everything that a browser loads by itself. What is called "no…" is not there; what is called
-// "never…" stands where nothing is loaded.
+// "never…" is where nothing is loaded.
 const loading = `<!doctype html><html><head><meta charset=utf-8><title>Loads</title>
 <link rel=stylesheet href="s/a.css"><link rel=stylesheet href="s/no.css"><link rel=icon href="no-icon.png">
 <style>@import "s/b.css"; body { background: url(no-style-element.png) }</style>

@@ -212,7 +212,7 @@ func (u *user) tick(title string) {
 	}), title)
 }
 
-// reads waits until the words stand somewhere in the window.
+// reads waits until the words are somewhere in the window.
 func (u *user) reads(words string) {
 	u.Helper()
 	if !drive.Eventually(func() bool { return contains(u.text(), words) }) {

@@ -146,7 +146,7 @@ func TestPlacesAreChosenAndTicked(t *testing.T) {
 
 	u.press("link", "Hosting")
 	u.see("textbox", "below the root, at").MustInput("club").MustType(input.Enter)
-	u.press("button", "Choose below the root, at /club/")
+	u.press("button", "Choose published below /club/")
 	u.see("button", "Choose at the root of a site")
 	require.NoError(t, u.Stop())
 	u.start(u.dir)

@@ -91,7 +91,7 @@ func askReal(t *testing.T, name string) *realFolder {
 	return asked[name]
 }
 
-// judgeFolder asks Chromium about the pages of a folder. Of those that stand in another one with the same bytes, it said
+// judgeFolder asks Chromium about the pages of a folder. Of those that are in another one with the same bytes, it said
 // all before.
 func judgeFolder(t *testing.T, dir string, before *realFolder) *realFolder {
 	t.Helper()
@@ -147,7 +147,7 @@ func TestTheBrowserFindsTheSameBrokenInRealFolders(t *testing.T) {
 					}
 				}
 				got := brokenIn(real.s, page)
-				// An element that is left open stands in the DOM several times, so the sets are compared.
+				// An element that is left open is in the DOM several times, so the sets are compared.
 				slices.Sort(want)
 				slices.Sort(got)
 				broken += len(want)
@@ -264,7 +264,7 @@ func askDOM(t *testing.T, origin string, paths []string, out map[string]domPage)
 	}
 }
 
-// realJudge says what lands nowhere by Chromium's addresses, by what stands in the folder, and by the names in the DOM
+// realJudge says what lands nowhere by Chromium's addresses, by what is in the folder, and by the names in the DOM
 // of the page that an address leads to.
 type realJudge struct {
 	origin string
@@ -314,7 +314,7 @@ func (j *realJudge) landing(ref [4]string) landing {
 	return out
 }
 
-// nowhere tells whether a reference leads to nothing.
+// nowhere reports whether a reference leads to nothing.
 func (j *realJudge) nowhere(ref [4]string) bool {
 	element, value, href := ref[0], ref[2], ref[3]
 	if href == "" {

@@ -361,7 +361,7 @@ func TestTextThatIsNotSavedSurvivesAndIsNeverLost(t *testing.T) {
 	u.becomes("visit.html", other)
 }
 
-// draft tells whether text of a page that is not saved is kept.
+// draft reports whether text of a page that is not saved is kept.
 func (u *user) draft(page string) bool {
 	v, err := u.page.Eval(`page => fetch("/api/v1/folders/1/source?page=" + page).then(a => a.json()).then(s => !!s.draft)`, page)
 	return err == nil && v.Value.Bool()

@@ -5,7 +5,7 @@ import (
 	"arvel/core/phrase"
 )
 
-// duplicateID: an id that stands on the page more than once; a fragment lands on the first.
+// duplicateID: an id that is on the page more than once; a fragment lands on the first.
 var duplicateID = &audit.Rule{
 	Name: "duplicate-id",
 	Page: func(c *audit.Case, found func(anchor int)) {

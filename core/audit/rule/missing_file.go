@@ -9,7 +9,7 @@ import (
 	"arvel/core/site"
 )
 
-// missingFile: nothing stands at the path.
+// missingFile: nothing is at the path.
 var missingFile = &audit.Rule{
 	Name:    "missing-file",
 	Applies: func(c *audit.Case) (audit.State, bool) { return audit.Broken, c.Link.Outcome == site.NoFile },

@@ -9,7 +9,7 @@ import (
 	"arvel/core/site"
 )
 
-// missingFragment: the page stands, the fragment is on no element.
+// missingFragment: the page exists, the fragment is on no element.
 var missingFragment = &audit.Rule{
 	Name:    "missing-fragment",
 	ByID:    true,

@@ -58,7 +58,7 @@ func SchemeFor(value string) (scheme, what string) {
 // reserved are the top-level domains of RFC 2606, which no list has.
 var reserved = map[string]bool{"example": true, "test": true, "invalid": true}
 
-// isHost tells whether name has the form of a host's, and not rather of a file's. deeper tells that a path
+// isHost reports whether name has the form of a host's, and not rather of a file's. deeper is set if a path
 // follows.
 func isHost(name string, deeper bool) bool {
 	if port := strings.LastIndexByte(name, ':'); port > 0 && strings.Trim(name[port+1:], "0123456789") == "" {

@@ -12,7 +12,7 @@ import (
 	"arvel/core/site"
 )
 
-// mistypedScheme: a scheme that is misspelt, has lost its colon, or stands twice.
+// mistypedScheme: a scheme that is misspelt, has lost its colon, or is doubled.
 var mistypedScheme = &audit.Rule{
 	Name:  "mistyped-scheme",
 	Exact: true,
@@ -81,7 +81,7 @@ func MendScheme(value string) (string, bool) {
 	return value, false
 }
 
-// PlainScheme tells whether the scheme of a value that [MendScheme] mends can be put right without guessing: its letters
+// PlainScheme reports whether the scheme of a value that [MendScheme] mends can be put right without guessing: its letters
 // are right, or off by one from just one scheme.
 func PlainScheme(value string) bool {
 	value = strings.TrimSpace(value)
@@ -105,7 +105,7 @@ func PlainScheme(value string) bool {
 	return near == 1
 }
 
-// known tells whether a word is a scheme of its own right.
+// known reports whether a word is a scheme of its own right.
 func known(word string) bool {
 	switch word {
 	case "http", "https", "ftp", "ftps", "sftp", "ws", "wss", "shttp":
