@@ -30,7 +30,7 @@ type Note struct {
 	Page    string
 	Line    int
 	Written string
-	// Why says what of it is so, as the end of a sentence that begins with what is written.
+	// Why says what becomes of it, as the end of a sentence that begins with what is written.
 	Why string
 }
 

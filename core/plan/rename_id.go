@@ -84,7 +84,7 @@ func (l *retargeter) idEdits(f *site.File, anchor *markup.Anchor, to string) (ed
 		}
 	}
 	if others > 0 {
-		l.Notes = append(l.Notes, Note{f.Path, others, anchor.Name, "stands on another element, too, which keeps it; what refers to it leads to the first one"})
+		l.Notes = append(l.Notes, Note{f.Path, others, anchor.Name, "is on another element as well, which keeps it; what refers to it leads to the first one"})
 	}
 	return edits
 }

@@ -208,7 +208,7 @@ func (l *retargeter) leadsTo(file int32, k int, now *address.Target, a *destinat
 	return !a.hasID || l.idOf(a.index, now) == a.id
 }
 
-// idOf returns the id that a target's fragment lands on, or looks for in vain.
+// idOf returns the id that a target's fragment lands on, or looks for and does not find.
 func (l *retargeter) idOf(file int32, now *address.Target) string {
 	if file >= 0 && l.snapshot.Files[file].Doc != nil {
 		if anchor, _ := l.snapshot.Files[file].Doc.Indicated(now.Fragment, address.UnescapeFragment); anchor != nil {

@@ -100,7 +100,7 @@ func TestALargeMoveThatFailsIsTakenBackWhole(t *testing.T) {
 	err = apply(f, set, &n)
 	require.ErrorContains(t, err, "new/made.html can't be written")
 	assert.Equal(t, []string{"begin", "taken back"}, n.said)
-	assert.Equal(t, before, whole(dir), "what stands in the way is left, and all else is as it was")
+	assert.Equal(t, before, whole(dir), "what is in the way is left, and all else is as it was")
 	require.NoError(t, os.RemoveAll(filepath.Join(dir, "new")))
 
 	journal.Step = func() {}

@@ -4,7 +4,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"database/sql"
-	"io/fs"
 	"maps"
 	"os"
 	"os/exec"
@@ -21,6 +20,7 @@ import (
 	"arvel/internal/journal"
 	"arvel/internal/store"
 	"arvel/internal/workspace"
+	"arvel/test/drive"
 )
 
 // everyKind is a change set with files of every kind: edited, moved, moved and edited, swapped, made and deleted, and one that
@@ -59,26 +59,6 @@ var (
 		"deep/left.html": "<p>L", "left.html": "<p>gone to deep",
 	}
 )
-
-func files(t *testing.T, dir string) map[string]string {
-	t.Helper()
-	out := map[string]string{}
-	require.NoError(t, filepath.WalkDir(dir, func(p string, e fs.DirEntry, err error) error {
-		if err != nil || e.IsDir() {
-			return err
-		}
-		b, err := os.ReadFile(p)
-		if e.Type()&fs.ModeSymlink != 0 {
-			var to string
-			to, err = os.Readlink(p)
-			b = []byte(to)
-		}
-		rel, _ := filepath.Rel(dir, p)
-		out[filepath.ToSlash(rel)] = string(b)
-		return err
-	}))
-	return out
-}
 
 func lay(t *testing.T, dir string, files map[string]string) {
 	t.Helper()
@@ -154,7 +134,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 			place, placed := map[string]string{"": "c.html", "yes": "deep/c.html"}[undo], false
 			if c.edited && killed {
 				lay(t, dir, map[string]string{"a.html": "mine"})
-				if _, stands := files(t, dir)[place]; !stands {
+				if _, stands := drive.Files(t, dir)[place]; !stands {
 					lay(t, dir, map[string]string{place: "mine, too"})
 					placed = true
 				}
@@ -162,7 +142,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 			w := sit(t, dir, data)
 			list, _, err := w.History.List(0, 10)
 			require.NoError(t, err)
-			got := files(t, dir)
+			got := drive.Files(t, dir)
 			fresh := list[0].State == store.Done
 			if undo != "" {
 				fresh = len(list) < 2 || list[0].State != store.Done
@@ -266,7 +246,7 @@ func TestWhatFailsAtAnyStepIsTakenBackToTheByte(t *testing.T) {
 			}
 			failed++
 			require.NoError(t, os.RemoveAll(filepath.Join(dir, c.at)))
-			require.Equal(t, c.was, files(t, dir), "%s in the way at step %d: %v", c.at, at, err)
+			require.Equal(t, c.was, drive.Files(t, dir), "%s in the way at step %d: %v", c.at, at, err)
 			require.NoError(t, carry(), "and can be done then")
 			w.Close()
 		}
@@ -281,12 +261,12 @@ func TestEveryKindOfChangeIsUndoneAndRedone(t *testing.T) {
 	w := sit(t, dir, t.TempDir())
 	id, err := w.carry(everyKind())
 	require.NoError(t, err)
-	assert.Equal(t, allNew, files(t, dir))
+	assert.Equal(t, allNew, drive.Files(t, dir))
 	diff, err := w.History.Diff(id)
 	require.NoError(t, err)
 	undone, _, err := w.undo(id, false)
 	require.NoError(t, err)
-	assert.Equal(t, allOld, files(t, dir))
+	assert.Equal(t, allOld, drive.Files(t, dir))
 	info, err := os.Stat(filepath.Join(dir, "gone/g.html"))
 	require.NoError(t, err)
 	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
@@ -308,13 +288,13 @@ func TestEveryKindOfChangeIsUndoneAndRedone(t *testing.T) {
 		out, err := apply.CombinedOutput()
 		require.NoError(t, err, "%s\n%s", out, part)
 	}
-	got := files(t, other)
+	got := drive.Files(t, other)
 	assert.Equal(t, []string{"<p>A", "<p>C", "<p>n", "<p>b"}, []string{got["a.html"], got["deep/c.html"], got["new/n.html"], got["deep/er/b.html"]})
 	assert.NotContains(t, got, "gone/g.html")
 
 	_, _, err = w.undo(undone, false)
 	require.NoError(t, err)
-	assert.Equal(t, allNew, files(t, dir))
+	assert.Equal(t, allNew, drive.Files(t, dir))
 }
 
 func TestUndoLeavesAloneWhatWasEditedSince(t *testing.T) {
@@ -336,7 +316,7 @@ func TestUndoLeavesAloneWhatWasEditedSince(t *testing.T) {
 		want[p] = src
 	}
 	delete(want, "c.html")
-	assert.Equal(t, want, files(t, dir))
+	assert.Equal(t, want, drive.Files(t, dir))
 }
 
 func TestUndoBackToAPoint(t *testing.T) {
@@ -355,11 +335,11 @@ func TestUndoBackToAPoint(t *testing.T) {
 	n, err := w.UndoBackTo(t.Context(), ids[1])
 	require.NoError(t, err)
 	assert.Equal(t, 3, n)
-	assert.Equal(t, "1", files(t, dir)["a.html"])
+	assert.Equal(t, "1", drive.Files(t, dir)["a.html"])
 	n, err = w.UndoBackTo(t.Context(), ids[0])
 	require.NoError(t, err)
 	assert.Equal(t, 1, n, "what was undone already is left alone")
-	assert.Equal(t, "0", files(t, dir)["a.html"])
+	assert.Equal(t, "0", drive.Files(t, dir)["a.html"])
 }
 
 func TestWhatStandsInTheWayIsNamed(t *testing.T) {
@@ -375,7 +355,7 @@ func TestWhatStandsInTheWayIsNamed(t *testing.T) {
 		assert.ErrorContains(t, err, path)
 		assert.ErrorContains(t, err, "nothing was changed")
 	}
-	assert.Equal(t, allOld, files(t, dir))
+	assert.Equal(t, allOld, drive.Files(t, dir))
 }
 
 // age turns the hashes in a data directory into those that older programs kept, of the contents that are given.
@@ -420,10 +400,10 @@ func TestWhatAnOlderProgramKeptIsUndoneAndCompleted(t *testing.T) {
 	require.NoError(t, err)
 	back, _, err := b.undo(id, false)
 	require.NoError(t, err)
-	assert.Equal(t, allOld, files(t, b.dir))
+	assert.Equal(t, allOld, drive.Files(t, b.dir))
 	_, _, err = b.undo(back, false)
 	require.NoError(t, err)
-	assert.Equal(t, allNew, files(t, b.dir))
+	assert.Equal(t, allNew, drive.Files(t, b.dir))
 
 	b.stop()
 	age(t, b.data, allOld, allNew)
@@ -437,5 +417,5 @@ func TestWhatAnOlderProgramKeptIsUndoneAndCompleted(t *testing.T) {
 	lay(t, b.dir, allOld)
 	lay(t, b.dir, map[string]string{"a.html": allNew["a.html"]})
 	b.start()
-	assert.Equal(t, allNew, files(t, b.dir))
+	assert.Equal(t, allNew, drive.Files(t, b.dir))
 }

@@ -148,7 +148,7 @@ func (s *Session) symlinksOnPath(links []disk.Symlink, p string) (out []string) 
 	for _, l := range links {
 		within := strings.HasPrefix(l.Path+"/", p+"/") || strings.HasPrefix(p+"/", l.Path+"/")
 		if within && s.folder.IsFolder(l.Path) {
-			out = append(out, "`"+l.Path+"` is a symbolic link to a folder, so what is in it stands elsewhere and would go from there. Take the link away first.")
+			out = append(out, "`"+l.Path+"` is a symbolic link to a folder, so what is in it is really elsewhere and would be taken from there. Take the link away first.")
 		}
 	}
 	return out
@@ -266,7 +266,7 @@ func (s *Session) deleteAlong(v *View, p *plan.Plan, deletions []plan.Deletion) 
 		to, inside := s.folder.SymlinkTarget(l, l.Path)
 		switch {
 		case known[l.Path]:
-			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads; undone, a copy of the file stands in its place"})
+			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads; undone, a copy of the file is in its place"})
 		case inside && known[to]:
 			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads, which will lead nowhere"})
 		}

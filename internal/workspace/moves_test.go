@@ -20,6 +20,7 @@ import (
 	"arvel/internal/journal"
 	"arvel/internal/store"
 	"arvel/internal/workspace"
+	"arvel/test/drive"
 )
 
 // notebook is a folder of pages that refer to each other, from r.
@@ -250,7 +251,7 @@ func TestAFolderMovedElsewhereIsOneMove(t *testing.T) {
 	assert.NotEmpty(t, brokenIn(b.View()))
 }
 
-// A page that was copied is at both places: it is no move, and what is off in the copy is told as what it is.
+// A page that was copied is at both places: it is no move, and what is off in the copy is shown as what it is.
 func TestACopiedPageIsNoMove(t *testing.T) {
 	files := notebook(rand.New(rand.NewPCG(2, 2)))
 	for page := range files {
@@ -293,20 +294,20 @@ func TestDeletingAFolderTakesWhatIsHiddenInItAndComesBackToTheByte(t *testing.T)
 		"index.html": "<ul>\r\n<li><a href='old/a.html#x'>A</a></li>\r\n</ul><a href='old/b.html'>B</a>", "old/a.html": "<p id=x>a", "old/b.html": "<p>b",
 		"old/.notes": "hidden", "old/empty/.keep": "", "new.html": "<p id=y>",
 	})
-	before := files(t, b.dir)
+	before := drive.Files(t, b.dir)
 	planned, err := b.PlanDeletion([]plan.Deletion{{Path: "old", Choice: plan.Unlink}})
 	require.NoError(t, err)
 	assert.Len(t, planned.Deleted, 4)
-	assert.Equal(t, before, files(t, b.dir), "it was only planned")
+	assert.Equal(t, before, drive.Files(t, b.dir), "it was only planned")
 	_, id, err := b.delete([]plan.Deletion{{Path: "old", Choice: plan.Leave}, {Path: "old/a.html", Choice: plan.Elsewhere, To: "new.html#y"}})
 	require.NoError(t, err)
 	assert.Equal(t, map[string]string{
 		"index.html": "<ul>\r\n<li><a href='new.html#y'>A</a></li>\r\n</ul><a href='old/b.html'>B</a>", "new.html": "<p id=y>",
-	}, files(t, b.dir))
+	}, drive.Files(t, b.dir))
 	assert.NoDirExists(t, filepath.Join(b.dir, "old"))
 	_, _, err = b.undo(id, false)
 	require.NoError(t, err)
-	assert.Equal(t, before, files(t, b.dir))
+	assert.Equal(t, before, drive.Files(t, b.dir))
 }
 
 // A symbolic link is no reference that could be rewritten, so a move that would take it off its target is not made.
@@ -334,7 +335,7 @@ func TestNothingIsTakenThroughASymbolicLink(t *testing.T) {
 	b := newBench(t, map[string]string{"index.html": "<img src=old/pictures/pod.png>", "images/pod.png": "\x89PNG", "old/a.html": "<p>"})
 	require.NoError(t, os.Symlink("../images", filepath.Join(b.dir, "old/pictures")))
 	require.NoError(t, b.Read(t.Context()))
-	before := files(t, b.dir)
+	before := drive.Files(t, b.dir)
 	for _, path := range []string{"old", "old/pictures", "old/pictures/pod.png"} {
 		_, _, err := b.delete([]plan.Deletion{{Path: path, Choice: plan.Leave}})
 		assert.ErrorContains(t, err, "`old/pictures` is a symbolic link to a folder")
@@ -344,7 +345,7 @@ func TestNothingIsTakenThroughASymbolicLink(t *testing.T) {
 	_, _, err := b.delete([]plan.Deletion{{Path: "old/a.html", Choice: plan.Leave}})
 	require.NoError(t, err)
 	delete(before, "old/a.html")
-	assert.Equal(t, before, files(t, b.dir))
+	assert.Equal(t, before, drive.Files(t, b.dir))
 }
 
 // What is edited between the look at a plan and its carrying out is a conflict, and nothing is half done.
@@ -375,11 +376,11 @@ func TestNothingIsHalfDoneWhenAFileIsEditedInBetween(t *testing.T) {
 		w, dir := begin()
 		edited := "<p>Edited just now.<a href=old/a.html>A</a>"
 		require.NoError(t, os.WriteFile(filepath.Join(dir, "index.html"), []byte(edited), 0o644))
-		before := files(t, dir)
+		before := drive.Files(t, dir)
 		err := carry(w)
 		require.Error(t, err, name)
 		assert.Contains(t, err.Error(), "index.html", name)
-		assert.Equal(t, before, files(t, dir), name)
+		assert.Equal(t, before, drive.Files(t, dir), name)
 		if name != "deleted, links taken away" { // the plan says so
 			require.NoError(t, carry(w), "the file is known as it is now")
 		}
@@ -409,7 +410,7 @@ func TestAFileEditedWhileAChangeIsOnItsWayIsKept(t *testing.T) {
 	var conflict *journal.ConflictError
 	require.ErrorAs(t, err, &conflict)
 	assert.Equal(t, []string{"a.html"}, conflict.Paths)
-	assert.Equal(t, map[string]string{"a.html": "<p>edited", "b.html": "<p>b"}, files(t, b.dir))
+	assert.Equal(t, map[string]string{"a.html": "<p>edited", "b.html": "<p>b"}, drive.Files(t, b.dir))
 }
 
 func TestAMenuIsBroughtAsEachPageIsWritten(t *testing.T) {
@@ -419,7 +420,7 @@ func TestAMenuIsBroughtAsEachPageIsWritten(t *testing.T) {
 		"index.html": "<meta charset=utf-8>" + menu, "guides/a.html": "\xFF\xFE" + utf16("<p>\r\n"+old), "guides/latin.html": "<meta charset=windows-1252>\r\n\xFC" + old,
 		"guides/done.html": strings.ReplaceAll(strings.ReplaceAll(menu, "index", "../index"), "guides/", ""), "bare.html": "<body>\n<p>x", "club.css": "a{}", "map.svg": "<svg><a href=index.html /></svg>",
 	})
-	before := files(t, b.dir)
+	before := drive.Files(t, b.dir)
 	bring := workspace.Menu{Page: "index.html", Text: before["index.html"], Block: -1}
 	p, err := b.PlanMenu(t.Context(), bring)
 	require.NoError(t, err)
@@ -431,18 +432,18 @@ func TestAMenuIsBroughtAsEachPageIsWritten(t *testing.T) {
 	}
 	assert.Equal(t, []string{"bare.html", "guides/a.html", "guides/done.html", "guides/latin.html"}, pages, "style sheets and drawings have no menu")
 	assert.Contains(t, strings.Join(notes, " "), "can't hold it")
-	assert.Equal(t, before, files(t, b.dir), "it is only shown")
+	assert.Equal(t, before, drive.Files(t, b.dir), "it is only shown")
 
 	id, err := b.Apply(t.Context(), &p.Plan)
 	require.NoError(t, err)
-	after := files(t, b.dir)
+	after := drive.Files(t, b.dir)
 	assert.Equal(t, "\xFF\xFE"+utf16("<p>\r\n<ul id=menu>\r\n<li><a href=../index.html>Home</a>\r\n<li><a href=a.html>Säen 種</a>\r\n</ul>\r\n"), after["guides/a.html"])
 	for _, p := range []string{"bare.html", "guides/done.html", "guides/latin.html", "map.svg"} {
 		assert.Equal(t, before[p], after[p], p)
 	}
 	_, _, err = b.undo(id, false)
 	require.NoError(t, err)
-	assert.Equal(t, before, files(t, b.dir))
+	assert.Equal(t, before, drive.Files(t, b.dir))
 	bring.Page = "none.html"
 	_, err = b.PlanMenu(t.Context(), bring)
 	assert.Error(t, err)

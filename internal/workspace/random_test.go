@@ -18,6 +18,7 @@ import (
 	"arvel/core/markup"
 	"arvel/core/plan"
 	"arvel/internal/workspace"
+	"arvel/test/drive"
 	"arvel/test/seed"
 )
 
@@ -121,23 +122,23 @@ func TestWhateverIsCarriedOutIsUndoneAndRedoneToTheByte(t *testing.T) {
 	require.NoError(t, os.MkdirAll(filepath.Join(b.dir, "news/empty/er"), 0o755))
 	carried := 0
 	for range 50 {
-		before, stood := files(t, b.dir), b.folders()
+		before, stood := drive.Files(t, b.dir), b.folders()
 		w := wishes(r, before)
 		done, err := w.carry(b)
 		if err != nil {
-			require.Equal(t, before, files(t, b.dir), "%s: %v", w.says, err)
+			require.Equal(t, before, drive.Files(t, b.dir), "%s: %v", w.says, err)
 			require.Equal(t, stood, b.folders(), "%s: %v", w.says, err)
 			continue
 		}
 		carried++
-		after, stands := files(t, b.dir), b.folders()
+		after, stands := drive.Files(t, b.dir), b.folders()
 		undone, _, err := b.undo(done, false)
 		require.NoError(t, err, w.says)
-		require.Equal(t, before, files(t, b.dir), w.says)
+		require.Equal(t, before, drive.Files(t, b.dir), w.says)
 		require.Equal(t, stood, b.folders(), w.says)
 		redone, _, err := b.undo(undone, false)
 		require.NoError(t, err, w.says)
-		require.Equal(t, after, files(t, b.dir), w.says)
+		require.Equal(t, after, drive.Files(t, b.dir), w.says)
 		require.Equal(t, stands, b.folders(), w.says)
 		if len(after) < 20 || r.IntN(3) == 0 {
 			_, _, err = b.undo(redone, false)

@@ -17,6 +17,7 @@ import (
 	"arvel/core/compose"
 	"arvel/internal/journal"
 	"arvel/internal/workspace"
+	"arvel/test/drive"
 )
 
 func hash(s string) change.Hash { return change.HashOf([]byte(s)) }
@@ -104,7 +105,7 @@ func TestPicturesAreTakenInUnderGoodNames(t *testing.T) {
 }
 
 func names(t *testing.T, dir string) (out []string) {
-	for name := range files(t, dir) {
+	for name := range drive.Files(t, dir) {
 		out = append(out, name)
 	}
 	return out
@@ -116,7 +117,7 @@ func TestNewPagesAreMadeOrNothingIs(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "guides/new.html", p)
 	assert.Equal(t, "<meta charset=shift_jis><title>\x8e\xed</title><h1>\x8e\xed</h1>\n", w.content(p))
-	before := files(t, w.dir)
+	before := drive.Files(t, w.dir)
 	for path, why := range map[string]string{"index.html": "there already", "INDEX.html": "letter case", "": "name", "../out.html": ""} {
 		if _, _, err := w.newPage("index.html", path, compose.New{Title: "x"}); why != "" {
 			require.ErrorContains(t, err, why)
@@ -127,7 +128,7 @@ func TestNewPagesAreMadeOrNothingIs(t *testing.T) {
 	_, _, err = w.newPage("gone.html", "b.html", compose.New{Title: "x"})
 	require.Error(t, err)
 	delete(before, "out.html")
-	after := files(t, w.dir)
+	after := drive.Files(t, w.dir)
 	delete(after, "out.html")
 	assert.Equal(t, before, after)
 }

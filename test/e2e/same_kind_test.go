@@ -47,7 +47,7 @@ func TestAMenuSaysWhatItCameToWhateverIsReadMeanwhile(t *testing.T) {
 	u.reads("21 pages have one that differs")
 	u.holds("*/bring", func() bool { return contains(u.text(), "21 have it as it must be") })
 	u.press("button", "Bring it to 21 pages")
-	u.reads("It stands on 21 pages more now.")
+	u.reads("21 more pages have it now.")
 }
 
 func TestAMenuIsBroughtToOtherPages(t *testing.T) {
@@ -64,7 +64,7 @@ func TestAMenuIsBroughtToOtherPages(t *testing.T) {
 	u.see("checkbox", "Bring it to borrow.html").MustClick()
 	assert.Equal(t, before, drive.Files(t, u.dir), "it is shown before it is written")
 	u.press("button", "Bring it to 20 pages")
-	u.reads("It stands on 20 pages more now.")
+	u.reads("20 more pages have it now.")
 	assert.Equal(t, before["borrow.html"], u.file("borrow.html"))
 	assert.Contains(t, u.file("catalogue/squash.html"), "<p class=\"menu\">\n  <a href=\"../borrow.html\">Borrow and return</a>\n  <a href=\"./\">Catalogue</a>")
 	u.press("button", "links")

@@ -41,7 +41,8 @@ export function BringForm({ page, selected }: Inner) {
   const bring = useMutation({
     mutationFn: (_pages: number) => ask(true),
     // The folder may have been read again by now, so what is said is what was asked for.
-    onSuccess: (_, pages) => setSaid(`It stands on ${count(pages, "page")} more now. It can be undone in History.`),
+    onSuccess: (_, pages) =>
+      setSaid(`${count(pages, "more page has", "more pages have")} it now. It can be undone in History.`),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
   if (error) return <Trouble error={error} />;
