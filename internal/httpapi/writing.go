@@ -16,7 +16,6 @@ import (
 	"arvel/core/audit"
 	"arvel/core/change"
 	"arvel/core/compose"
-	"arvel/core/explain"
 	"arvel/core/mailbox"
 	"arvel/core/markup"
 	"arvel/core/phrase"
@@ -46,7 +45,7 @@ func (h writing) SaveSource(ctx context.Context, r api.SaveSourceRequestObject) 
 }
 
 // GetSource answers with the text of a file and where its references are in it.
-func (h hosting) GetSource(_ context.Context, r api.GetSourceRequestObject) (api.GetSourceResponseObject, error) {
+func (h writing) GetSource(_ context.Context, r api.GetSourceRequestObject) (api.GetSourceResponseObject, error) {
 	w, v, err := h.view(r.Folder)
 	if err != nil {
 		return nil, err
@@ -127,7 +126,7 @@ func (h writing) ListOffers(_ context.Context, r api.ListOffersRequestObject) (a
 	if err != nil {
 		return nil, err
 	}
-	p, err := opened(w, v, r.Body.Page, r.Body.Text)
+	p, err := w.OpenPage(v, r.Body.Page, r.Body.Text)
 	if err != nil {
 		return nil, err
 	}
@@ -158,31 +157,13 @@ func (h writing) ListOffers(_ context.Context, r api.ListOffersRequestObject) (a
 	return out, nil
 }
 
-// opened opens the text of a page for composing; the file's where none is given.
-func opened(w *workspace.Session, v *workspace.View, page string, text *string) (*compose.Page, error) {
-	if page == "" {
-		return compose.Known(v.Snapshot, "", &markup.Document{}), nil // as seen from the opened folder
-	}
-	if _, err := v.File(page); err != nil {
-		return nil, err
-	}
-	if text != nil {
-		return compose.Open(v.Snapshot, page, []byte(*text)), nil
-	}
-	src, err := w.Source(page)
-	if err != nil {
-		return nil, err
-	}
-	return compose.Open(v.Snapshot, page, []byte(markup.NewMapper(src).Text)), nil
-}
-
 // Locate finds in a page's text what was selected in the page itself.
 func (h writing) Locate(_ context.Context, r api.LocateRequestObject) (api.LocateResponseObject, error) {
 	w, v, err := h.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
-	p, err := opened(w, v, r.Body.Page, &r.Body.Text)
+	p, err := w.OpenPage(v, r.Body.Page, &r.Body.Text)
 	if err != nil {
 		return nil, err
 	}
@@ -208,71 +189,36 @@ func (h writing) Compose(_ context.Context, r api.ComposeRequestObject) (api.Com
 	if err != nil {
 		return nil, err
 	}
-	p, err := opened(w, v, r.Body.Page, &r.Body.Text)
+	b := r.Body
+	from, to := markup.ByteOf(b.Text, b.From), markup.ByteOf(b.Text, b.To)
+	c := workspace.Composing{
+		Page: b.Page, Text: b.Text, From: min(from, to), To: max(from, to), Action: string(b.Action),
+		Target: text(b.Target), Heading: text(b.Heading), Words: text(b.Words), Title: text(b.Title), Language: text(b.Language),
+		NewTab: b.NewTab != nil && *b.NewTab, LevelFrom: number(b.LevelFrom, 0), LevelTo: number(b.LevelTo, 0),
+	}
+	if b.Targets != nil {
+		c.Targets = *b.Targets
+	}
+	if m := b.Message; m != nil {
+		c.Message = &workspace.Message{To: m.To, Cc: m.Cc, Bcc: m.Bcc, Subject: m.Subject, Body: m.Body}
+	}
+	done, err := w.Compose(v, c)
 	if err != nil {
 		return nil, err
 	}
-	if r.Body.Page == "" {
-		return nil, &workspace.GoneError{Sentence: "Say which page is to be written in."}
-	}
-	from, to := markup.ByteOf(r.Body.Text, r.Body.From), markup.ByteOf(r.Body.Text, r.Body.To)
-	from, to = min(from, to), max(from, to)
-	c := composing{w: w, v: v, p: p, body: r.Body, from: from, to: to}
-	edits, err := c.edits()
-	if err != nil {
-		return nil, err
-	}
-	out := api.Compose200JSONResponse{Edits: []api.TextEdit{}, Link: c.link}
-	sorted, err := change.Sorted(edits, len(p.Text))
-	if err != nil {
-		return nil, err
-	}
-	var written []string
-	for _, e := range sorted {
+	out := api.Compose200JSONResponse{Edits: []api.TextEdit{}, Written: done.Written, Lands: done.Lands}
+	for _, e := range done.Edits {
 		out.Edits = append(out.Edits, api.TextEdit{
-			From: markup.Units(r.Body.Text[:e.Start]), To: markup.Units(r.Body.Text[:e.End]), Insert: string(e.New),
+			From: markup.Units(b.Text[:e.Start]), To: markup.Units(b.Text[:e.End]), Insert: string(e.New),
 		})
-		written = append(written, string(e.New))
 	}
-	out.Written = strings.Join(written, "…")
-	if c.given.page != "" {
-		out.Gives = &api.HeadingAt{Page: c.given.page, Heading: c.given.heading}
+	if l := done.Link; l != nil {
+		out.Link = &api.LinkAt{Href: l.Href, Words: l.Words, Title: l.Title, NewTab: l.NewTab}
 	}
-	if c.copied != "" {
-		out.Lands = "was copied from " + phrase.Mono(c.copied)
-	} else if target := c.target(); target != "" {
-		fresh, err := change.Apply(p.Text, sorted)
-		if err != nil {
-			return nil, err
-		}
-		// It lands among the pages as they are once it is written, on an id that a heading is given by it, too.
-		after, own, err := v.WithText(r.Body.Page, fresh)
-		if err == nil && c.given.page != "" {
-			after, _, err = after.WithText(c.given.page, c.given.text)
-		}
-		if err != nil {
-			return nil, err
-		}
-		cs := audit.Imagine(after.Snapshot, own, p.AddressOf(target))
-		verb, where, note := explain.Destination(cs)
-		out.Lands = strings.TrimSpace(verb + " " + phrase.Mono(where) + " " + note)
+	if done.GivesPage != "" {
+		out.Gives = &api.HeadingAt{Page: done.GivesPage, Heading: done.GivesHeading}
 	}
 	return out, nil
-}
-
-// composing is one request to compose something.
-type composing struct {
-	w        *workspace.Session
-	v        *workspace.View
-	p        *compose.Page
-	body     *api.ComposeJSONRequestBody
-	from, to int
-	link     *api.LinkAt
-	copied   string
-	given    struct { // another page, and its text with the id that a heading of it is given
-		page, heading string
-		text          []byte
-	}
 }
 
 func text(s *string) string {
@@ -287,132 +233,6 @@ func number(n *int, otherwise int) int {
 		return otherwise
 	}
 	return *n
-}
-
-// target returns what is to be led to.
-func (c *composing) target() string {
-	if m := c.body.Message; m != nil && c.body.Action == api.ComposingActionEMail {
-		return mailbox.Compose(m.To, m.Cc, m.Bcc, m.Subject, m.Body)
-	}
-	return text(c.body.Target)
-}
-
-func (c *composing) edits() ([]change.Edit, error) {
-	b := c.body
-	switch b.Action {
-	case api.ComposingActionContents, api.ComposingActionPicture, api.ComposingActionFrame, api.ComposingActionList, api.ComposingActionEMail, api.ComposingActionLink:
-		if err := c.p.Within(c.from); err != nil && c.from == c.to {
-			return nil, err
-		}
-	}
-	if b.Action == api.ComposingActionEMail && b.Message == nil {
-		return nil, &compose.PlaceError{Sentence: "Say whom the message is to go to."}
-	}
-	switch b.Action {
-	case api.ComposingActionLook:
-		c.look()
-		return nil, nil
-	case api.ComposingActionLink, api.ComposingActionEMail:
-		target := c.target()
-		own, err := c.giveID(&target)
-		if err != nil {
-			return nil, err
-		}
-		b.Target = &target
-		if problems := mailbox.Parse(target).Problems; strings.HasPrefix(target, "mailto:") && len(problems) > 0 {
-			return nil, &compose.PlaceError{Sentence: "A mail program would not read that as meant: " + problems[0] + "."}
-		}
-		l := compose.Link{Target: target, Text: text(b.Words), Title: text(b.Title), Language: text(b.Language), NewTab: b.NewTab != nil && *b.NewTab}
-		if l.Text == "" && b.Action == api.ComposingActionEMail && b.Message != nil {
-			l.Text = b.Message.To
-		}
-		if open, _ := c.p.Around(c.from); open == nil && c.from != c.to {
-			l.Text = ""
-		}
-		edits, err := c.p.Make(c.from, c.to, l)
-		return append(own, edits...), err
-	case api.ComposingActionPaste:
-		from, edits := c.p.Pasted(b.Text[c.from:c.to])
-		for i := range edits {
-			edits[i].Start, edits[i].End = edits[i].Start+c.from, edits[i].End+c.from
-		}
-		c.copied = from
-		return edits, nil
-	case api.ComposingActionUnlink:
-		return c.p.Unlink(c.from)
-	case api.ComposingActionId:
-		_, edits, err := c.p.GiveID(c.from, text(b.Words))
-		return edits, err
-	case api.ComposingActionContents:
-		return c.p.Contents(c.from, number(b.LevelFrom, 2), number(b.LevelTo, 3))
-	case api.ComposingActionTop:
-		words := text(b.Words)
-		if words == "" {
-			words = "Back to the top"
-		}
-		return c.p.BackToTop(words)
-	case api.ComposingActionPicture:
-		width, height := c.w.PictureSize(text(b.Target))
-		return c.p.Picture(c.from, text(b.Target), text(b.Words), width, height), nil
-	case api.ComposingActionFrame:
-		return c.p.Frame(c.from, text(b.Target), text(b.Words)), nil
-	case api.ComposingActionList:
-		if b.Targets == nil || len(*b.Targets) == 0 {
-			return nil, &compose.PlaceError{Sentence: "Choose the pages first."}
-		}
-		return c.p.List(c.from, *b.Targets), nil
-	}
-	return nil, &compose.PlaceError{Sentence: "That is nothing that can be written."}
-}
-
-// look tells of the link around the selection.
-func (c *composing) look() {
-	open, end := c.p.Around(c.from)
-	if open == nil {
-		return
-	}
-	value := func(name string) string {
-		a, b, _, ok := markup.AttributeOf(c.p.Text, open.Start, name)
-		if !ok {
-			return ""
-		}
-		ref := markup.Reference{Written: string(c.p.Text[a:b]), Flags: markup.Escaped}
-		return ref.Value()
-	}
-	stop := len(c.p.Text)
-	if end != nil {
-		stop = end.Start
-	}
-	words := c.p.Excerpt(open.End, stop)
-	c.link = &api.LinkAt{Href: value("href"), Words: words, Title: value("title"), NewTab: value("target") == "_blank"}
-}
-
-// giveID gives the heading that is led to an id, if it has none: in the text at hand, or, once [writing.GiveHeadingID] is
-// asked for that, in its own file.
-func (c *composing) giveID(target *string) ([]change.Edit, error) {
-	file, fragment, has := strings.Cut(*target, "#")
-	heading := text(c.body.Heading)
-	if !has || fragment != "" || heading == "" {
-		return nil, nil
-	}
-	page := c.p
-	if file != c.body.Page {
-		var err error
-		if page, err = opened(c.w, c.v, file, nil); err != nil {
-			return nil, err
-		}
-	}
-	id, edits, err := page.GiveHeadingID(heading)
-	if err != nil || id == "" {
-		return nil, err
-	}
-	*target = file + "#" + id
-	if file == c.body.Page {
-		return edits, nil
-	}
-	c.given.page, c.given.heading = file, heading
-	c.given.text, err = change.Apply(page.Text, edits)
-	return nil, err
 }
 
 // GiveHeadingId gives a heading of a page an id.
