@@ -10,7 +10,6 @@ import (
 	"net/url"
 	"os"
 	"path"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -44,7 +43,7 @@ func (h references) GetLanding(_ context.Context, r api.GetLandingRequestObject)
 	findings := v.Report.Of(file, ref)
 	out := api.GetLanding200JSONResponse{
 		Reference: reference(c, v.Report.States(file)[ref], r.Params.Key), Page: r.Params.Page,
-		LeadsTo: leadsTo(c, v.Report.States(file)[ref]), Makes: makes(r.Params.Page, c, findings),
+		LeadsTo: explain.RetargetFrom(c, v.Report.States(file)[ref]), Makes: explain.PageToMake(c, findings),
 		Start: c.Start(), Stair: treads(explain.Stair(c)), Target: target(w, r.Folder, c), Repairs: []api.Repair{},
 	}
 	out.Headline, out.Sentences = explain.Explain(c, findings)
@@ -67,32 +66,6 @@ func (h references) GetLanding(_ context.Context, r api.GetLandingRequestObject)
 		}
 	}
 	return out, nil
-}
-
-// leadsTo returns what all references that lead to the same can be led away from; "" for none.
-func leadsTo(c *audit.Case, state audit.State) string {
-	switch t := c.Target(); {
-	case t.Kind == address.Mail:
-		_, where, _ := explain.Destination(c)
-		return where
-	case t.Kind != address.Inside && t.URL != "":
-		return c.Value
-	case c.Landed() != nil:
-		return c.Landed().Path
-	case state == audit.Broken:
-		return t.Path
-	}
-	return ""
-}
-
-// makes returns the page that the reference leads to and that is not there, if one can be made after the page's pattern.
-func makes(page string, c *audit.Case, findings []audit.Finding) string {
-	missing := slices.ContainsFunc(findings, func(f audit.Finding) bool { return f.Rule.Name == "missing-file" })
-	path := c.Target().Path
-	if missing && site.KindOf(path) == site.Page && site.KindOf(page) == site.Page {
-		return path
-	}
-	return ""
 }
 
 var stepKinds = map[address.StepKind]api.TreadKind{

@@ -1,0 +1,37 @@
+package explain
+
+import (
+	"slices"
+
+	"arvel/core/address"
+	"arvel/core/audit"
+	"arvel/core/site"
+)
+
+// RetargetFrom returns what all references that lead to the same target as c can be led away from: a path in the folder, an
+// outside address as it is written, or an e-mail address. It is "" if they cannot.
+func RetargetFrom(c *audit.Case, state audit.State) string {
+	switch t := c.Target(); {
+	case t.Kind == address.Mail:
+		_, where, _ := Destination(c)
+		return where
+	case t.Kind != address.Inside && t.URL != "":
+		return c.Value
+	case c.Landed() != nil:
+		return c.Landed().Path
+	case state == audit.Broken:
+		return t.Path
+	}
+	return ""
+}
+
+// PageToMake returns the path of the page that c leads to and that is missing, if another page can be its pattern: both have to
+// be pages. It is "" otherwise.
+func PageToMake(c *audit.Case, findings []audit.Finding) string {
+	missing := slices.ContainsFunc(findings, func(f audit.Finding) bool { return f.Rule.Name == "missing-file" })
+	path := c.Target().Path
+	if missing && site.KindOf(path) == site.Page && site.KindOf(c.File.Path) == site.Page {
+		return path
+	}
+	return ""
+}
