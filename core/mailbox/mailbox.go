@@ -152,7 +152,7 @@ func (m *Message) checkEncoding(name, raw string) {
 	}
 }
 
-// plusForSpace tells whether words are joined by '+', as a form would send them.
+// plusForSpace reports whether words are joined by '+', as a form would send them.
 func plusForSpace(raw string) bool {
 	if strings.Contains(raw, "%20") {
 		return false

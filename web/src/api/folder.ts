@@ -14,7 +14,7 @@ export function useSession() {
   return useQuery({ queryKey: ["session"], queryFn: () => answer(api.GET("/session")) });
 }
 
-/** How the open folder stands. */
+/** The state of the open folder. */
 export function useFolder() {
   const folder = useFolderId();
   return useQuery({

@@ -69,7 +69,7 @@ const history = createRoute({
   component: lazyRouteComponent(() => import("../history/history")),
 });
 
-/** What stands in the place of a view that failed. */
+/** What is shown instead of a view that failed. */
 function Failed({ error }: { error: unknown }) {
   return (
     <div role="alert" className="m-8 max-w-[60ch]">

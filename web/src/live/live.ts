@@ -81,7 +81,7 @@ const look = `
   .broken svg { color: #ab3c0d; } .fragile svg { color: #7a5c00; } .unchecked svg { display: none; }
 `;
 
-// The landing marks of the interface, drawn here once more since this script stands alone.
+// The landing marks of the interface, drawn here once more since this script is on its own.
 const shapes: Record<string, string> = {
   broken:
     '<path d="M1 7h9M10 3.2v7.6" stroke-width="2.2"/><circle cx="20.5" cy="7" r="3.6" stroke-width="1.5" stroke-dasharray="2.2 1.9"/>',
@@ -134,7 +134,7 @@ function draw() {
   shadow.innerHTML = `<style>${look}</style>${marks.join("")}`;
 }
 
-/** Where an element stands on the page: the picture in it, if that is all there is to click on. */
+/** Where an element is on the page: the picture in it, if that is all there is to click on. */
 function boxOf(at: Element) {
   const only = at.childElementCount === 1 && at.textContent?.trim() === "" ? at.firstElementChild : undefined;
   const box = (only ?? at).getBoundingClientRect();

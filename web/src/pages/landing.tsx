@@ -153,7 +153,7 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
   );
 }
 
-/** Makes the page that a reference leads to and that is not there, after the pattern of the page it stands on. */
+/** Makes the page that a reference leads to and that is not there, after the pattern of the page that it is on. */
 function MakePage({ landing: { page, reference, makes } }: { landing: Landing }) {
   const folder = useFolderId();
   const queries = useQueryClient();

@@ -216,7 +216,7 @@ function useSelection(
       if (reference) select({ page, ...reference });
       return;
     }
-    // The selected one is gone, or there was none: what stands at its place now, or the first that needs the author.
+    // The selected one is gone, or there was none: what took its place, or the first that needs the author.
     const { index } = at.current;
     const next = index >= 0 && link ? list.rows[Math.min(index, list.rows.length - 1)] : undefined;
     const to = next ?? list.rows.find((r) => r.state === "broken") ?? list.rows[0];

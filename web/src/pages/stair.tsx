@@ -29,7 +29,7 @@ function levelName(depth: number): string {
   return levels[depth] ?? `${depth} down`;
 }
 
-/** The depth that a step ends at, on the drawing: a name stands one below the folder that holds it. */
+/** The depth that a step ends at, on the drawing: a name is one below the folder that holds it. */
 function depthOf(tread: Tread): number {
   return tread.kind === "name" ? tread.depth + 1 : tread.depth;
 }

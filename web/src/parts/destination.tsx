@@ -5,7 +5,7 @@ import { useHere } from "./here";
 import { LandingMark } from "./mark";
 import { Mono } from "./words";
 
-/** A reference, where it stands and where it lands. */
+/** A reference, where it is written and where it lands. */
 export interface Pointed {
   page: string;
   line: number;

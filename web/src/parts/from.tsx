@@ -27,7 +27,7 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
   const { row, reach, see } = list;
   const selected = list.list?.found ?? -1;
   const first = row(0)?.path;
-  // Something is always chosen, so that no column stands empty without need.
+  // Something is always chosen, so that no column is empty without need.
   useEffect(() => {
     if (!page && first) onPage(first);
   }, [page, first, onPage]);

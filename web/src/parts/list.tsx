@@ -13,7 +13,7 @@ interface ListProps {
   /** Keys that the list does not use itself. */
   onKey?: (key: string) => boolean;
   render: (index: number, selected: boolean) => ReactNode;
-  /** What stands above a row, if something does. */
+  /** What is shown above a row, if anything is. */
   above?: (index: number) => ReactNode;
   rowKey: (index: number) => string | number;
   /** Whether a row is ticked, where rows can be. */

@@ -6,7 +6,7 @@ export function Mono({ children, className = "" }: { children: ReactNode; classN
   return <span className={`font-mono text-[0.96em] ${className}`}>{children}</span>;
 }
 
-/** A path as it stands on disk; a long one breaks behind its slashes, if that is enough. */
+/** A path as it is on disk; a long one breaks behind its slashes, if that is enough. */
 export function Path({ children, className = "" }: { children: string; className?: string }) {
   let at = 0;
   return (

@@ -27,7 +27,7 @@ export default function RepairsView() {
   const causes = (data?.causes ?? []).filter((c) => c.state !== "advice");
   const certain = (data?.certain ?? 0) + (data?.certainFragile ?? 0);
   const found = causes.findIndex((c) => c.key === wanted);
-  // What was repaired is gone from the list; what stands at its place is looked at next.
+  // What was repaired is gone from the list; what took its place is looked at next.
   const last = useRef(0);
   useEffect(() => {
     if (found >= 0) last.current = found;
