@@ -32,6 +32,8 @@ type Note struct {
 	Written string
 	// Why says what becomes of it, as the end of a sentence that begins with what is written.
 	Why string
+	// Breaks says that it leads elsewhere, or nowhere, by the plan, since it can't follow.
+	Breaks bool
 }
 
 // Plan is what follows from moves, or from leading references elsewhere.
@@ -53,7 +55,7 @@ func (p *Plan) put(edits []change.Edit, f *site.File, ref *markup.Reference, val
 	written := repair.Written(f.Doc.Encoding, ref, value)
 	edit, err := repair.Edit(f.Doc.Encoding, ref, written)
 	if err != nil {
-		p.note(f, ref, "has letters that the page’s encoding lacks at its new place, so it is left")
+		p.noteBreak(f, ref, "has letters that the page’s encoding lacks at its new place, so it is left")
 		return edits
 	}
 	p.Rewrites = append(p.Rewrites, Rewrite{f.Path, int(ref.Line), indexOf(f.Doc, ref), ref.Written, written, target})
@@ -72,5 +74,11 @@ func indexOf(doc *markup.Document, ref *markup.Reference) int32 {
 }
 
 func (p *Plan) note(f *site.File, ref *markup.Reference, why string) {
-	p.Notes = append(p.Notes, Note{f.Path, int(ref.Line), ref.Written, why})
+	p.Notes = append(p.Notes, Note{Page: f.Path, Line: int(ref.Line), Written: ref.Written, Why: why})
+}
+
+// noteBreak notes a reference that can't follow.
+func (p *Plan) noteBreak(f *site.File, ref *markup.Reference, why string) {
+	p.note(f, ref, why)
+	p.Notes[len(p.Notes)-1].Breaks = true
 }

@@ -84,7 +84,7 @@ func (l *retargeter) idEdits(f *site.File, anchor *markup.Anchor, to string) (ed
 		}
 	}
 	if others > 0 {
-		l.Notes = append(l.Notes, Note{f.Path, others, anchor.Name, "is on another element as well, which keeps it; what refers to it leads to the first one"})
+		l.Notes = append(l.Notes, Note{Page: f.Path, Line: others, Written: anchor.Name, Why: "is on another element as well, which keeps it; what refers to it leads to the first one"})
 	}
 	return edits
 }
@@ -140,7 +140,7 @@ func (p *Plan) mentions(s *site.Snapshot, file int32, id string, source func(str
 			first := 1 + bytes.Count(src[:span[0]], []byte("\n"))
 			for n, line := range bytes.Split(src[span[0]:span[1]], []byte("\n")) {
 				if written := mentionOf(string(line), id); written != "" {
-					p.Notes = append(p.Notes, Note{f.Path, first + n, written, "is in a style sheet or a script, which is not changed; change it by hand if it means this id"})
+					p.Notes = append(p.Notes, Note{Page: f.Path, Line: first + n, Written: written, Why: "is in a style sheet or a script, which is not changed; change it by hand if it means this id"})
 				}
 			}
 		}

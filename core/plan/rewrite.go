@@ -216,7 +216,7 @@ func ownAddress(value, published, target string) string {
 func (p *planner) keepBroken(f *site.File, ref *markup.Reference, now, then *address.Target, value, to string) string {
 	if now.Kind != address.Inside || then.Kind != address.Inside {
 		if now.Kind == address.Beyond && f.Path != to {
-			p.note(f, ref, "leads out of the folder, so it can’t follow")
+			p.noteBreak(f, ref, "leads out of the folder, so it can’t follow")
 		}
 		return value
 	}

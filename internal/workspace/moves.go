@@ -89,7 +89,7 @@ func (s *Session) otherContents(v *View, dir string, known map[string]bool) (fil
 	}
 	all, folders, irregular := s.folder.Contents(dir)
 	stays := func(q, why string) {
-		left = append(left, plan.Note{Page: q, Written: path.Base(q), Why: why})
+		left = append(left, plan.Note{Page: q, Written: path.Base(q), Why: why, Breaks: true})
 	}
 	for _, q := range irregular {
 		stays(q, "is a pipe, a socket, a device or can't be read, so it stays where it is")
@@ -268,7 +268,7 @@ func (s *Session) deleteAlong(v *View, p *plan.Plan, deletions []plan.Deletion) 
 		case known[l.Path]:
 			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads; undone, a copy of the file is in its place"})
 		case inside && known[to]:
-			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads, which will lead nowhere"})
+			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads, which will lead nowhere", Breaks: true})
 		}
 	}
 	for _, d := range deletions {

@@ -89,6 +89,6 @@ func TestNothingKeepsPeopleOut(t *testing.T) {
 		u.reads("Open this folder")
 		time.Sleep(200 * time.Millisecond)
 		u.accessible("Start, " + theme)
-		u.page.MustElementR("button", "seed-library").MustClick()
+		u.click("button", "seed-library")
 	}
 }

@@ -273,6 +273,7 @@ func TestHeadlessCommandsAreOnFirmGround(t *testing.T) {
 		{2, "1 page or folder could not be read (huge.html)", []string{"check", dir, "--forget"}},
 		{1, "3 broken", []string{"check", dir, "--forget", "--accept-unread"}},
 		{2, "say --accept-unread", []string{"repair", dir, "--data", data}},
+		{2, "say --accept-unread", []string{"move", dir, "visit.html", "find-us.html", "--data", data}},
 		{2, "say which folder", []string{"repair", "", "--data", data}},
 		{2, "say which folder", []string{"check", ""}},
 		{1, "1 reference repaired", []string{"repair", dir, "--data", data, "--accept-unread"}},

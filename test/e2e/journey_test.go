@@ -196,7 +196,7 @@ func TestTwoArvelsOnOneDataDirectory(t *testing.T) {
 func TestWhatIsLeftOutCanBeSet(t *testing.T) {
 	u := sitDown(t)
 	u.option("Pages", "Start")
-	u.page.MustElementR("button", "Seed library").MustClick()
+	u.click("button", "Seed library")
 	u.reads("They are judged as at the root of a site")
 	u.see("textbox", "What is left out").MustSelectAllText().MustInput("node_modules\nold")
 	u.press("button", "Read again without these")
@@ -219,7 +219,7 @@ func TestOverviewLeadsToItsLists(t *testing.T) {
 	u.choose("Pages", "brandywine.png")
 	u.reads("Nothing refers to this file")
 	u.press("link", "Overview")
-	u.page.MustElementR("a", "germination.html").MustClick()
+	u.click("a", "germination.html")
 	u.reads("There is a space in the id paper test line 15")
 }
 
@@ -236,7 +236,7 @@ func TestAnchorsTellWhoRefers(t *testing.T) {
 	u.choose("Headings and ids", "#Squash")
 	u.page.MustElementR("a", "guides/sowing.html line 19").MustFocus()
 	u.below("line 19 #Squash leads to guides/sowing.html#Squash nothing there has that id")
-	u.page.MustElementR("a", "guides/sowing.html line 19").MustClick()
+	u.click("a", "guides/sowing.html line 19")
 	u.see("heading", "No element has the id Squash")
 }
 

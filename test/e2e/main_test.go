@@ -157,11 +157,23 @@ func (u *user) see(role, name string) *rod.Element {
 // press clicks on what has the role and the name.
 func (u *user) press(role, name string) {
 	u.Helper()
-	// A list may be renewed between seeing and clicking, as it may under a user's hand.
+	u.clicks(role+" "+name, func() (*rod.Element, error) { return u.see(role, name).Timeout(2 * time.Second), nil })
+}
+
+// click presses the element that matches a selector and whose text matches an expression.
+func (u *user) click(selector, expression string) {
+	u.Helper()
+	u.clicks(expression, func() (*rod.Element, error) { return u.page.Timeout(2*time.Second).ElementR(selector, expression) })
+}
+
+// clicks presses what find finds, with a time limit of its own.
+func (u *user) clicks(what string, find func() (*rod.Element, error)) {
+	u.Helper()
+	// What is shown may be drawn anew between seeing and clicking, as it may under a user's hand.
 	require.True(u, drive.Eventually(func() bool {
-		e := u.see(role, name).Timeout(2 * time.Second)
-		return e.ScrollIntoView() == nil && e.Click(proto.InputMouseButtonLeft, 1) == nil
-	}), "%s %s can't be pressed", role, name)
+		e, err := find()
+		return err == nil && e.ScrollIntoView() == nil && e.Click(proto.InputMouseButtonLeft, 1) == nil
+	}), "%s can't be pressed", what)
 }
 
 // option chooses the row of a list whose text holds the words.

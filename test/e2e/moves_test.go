@@ -88,7 +88,7 @@ func TestAMoveMadeElsewhereIsNoticed(t *testing.T) {
 	require.NoError(t, os.Rename(filepath.Join(u.dir, "images"), filepath.Join(u.dir, "pictures")))
 	u.press("link", "Repairs")
 	u.choose("Causes", "The folder images is pictures now")
-	u.page.MustElementR("button", "^Repair all").MustClick()
+	u.click("button", "^Repair all")
 	require.True(t, drive.Eventually(func() bool { return contains(u.file("guides/sowing.html"), "../pictures/seedlings.png") }))
 }
 

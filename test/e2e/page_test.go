@@ -126,7 +126,7 @@ func TestTheSourceShowsItsReferences(t *testing.T) {
 	u.press("button", "source")
 	u.see("textbox", "Source of guides/sowing.html")
 	u.reads(`<h2 id="moon">What the moon has to do with it</h2>`)
-	u.page.MustElementR(".ref-broken", "squash.html#Kinds").MustClick()
+	u.click(".ref-broken", "squash.html#Kinds")
 	u.see("heading", "No element has the id Kinds")
 }
 
@@ -166,7 +166,7 @@ func TestWhatIsSetAsideStaysListed(t *testing.T) {
 	require.NoError(t, u.Stop())
 	u.start(u.dir)
 	u.open("folder/1/pages")
-	u.page.MustElementR("header button", "Seed library").MustClick()
+	u.click("header button", "Seed library")
 	u.reads("“the picture comes in spring” · guides/sowing.html line 26")
 	u.press("button", "bring back")
 	u.page.MustElement("body").MustType(input.Escape)

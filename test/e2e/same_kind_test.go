@@ -59,7 +59,7 @@ func TestAMenuIsBroughtToOtherPages(t *testing.T) {
 	u.press("button", "Menu")
 	u.reads("21 pages have one that differs")
 	u.reads(`<a href="calendar.html">Calendar</a>`)
-	u.page.MustElementR(`[aria-label="Where it goes"] button`, "guides/sowing.html").MustClick()
+	u.click(`[aria-label="Where it goes"] button`, "guides/sowing.html")
 	u.reads(`+  <a href="../borrow.html">Borrow and return</a>`)
 	u.see("checkbox", "Bring it to borrow.html").MustClick()
 	assert.Equal(t, before, drive.Files(t, u.dir), "it is shown before it is written")
