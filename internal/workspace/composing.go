@@ -83,9 +83,6 @@ func (s *Session) Compose(v *View, c Composing) (Composed, error) {
 		return Composed{}, err
 	}
 	w := composing{Composing: c, session: s, view: v, page: p}
-	if m := c.Message; m != nil && c.Action == "e-mail" {
-		w.Target = mailbox.Compose(m.To, m.Cc, m.Bcc, m.Subject, m.Body)
-	}
 	write := actions[c.Action]
 	if write == nil {
 		return Composed{}, &compose.PlaceError{Sentence: "That is nothing that can be written."}
@@ -107,7 +104,8 @@ func (s *Session) Compose(v *View, c Composing) (Composed, error) {
 		written = append(written, string(e.New))
 	}
 	w.out.Written = strings.Join(written, "…")
-	return w.out, w.land()
+	err = w.land() // which adds to what is returned
+	return w.out, err
 }
 
 // composing is a [Composing] while it is worked out.
@@ -155,7 +153,9 @@ func (c *composing) writeEMail() ([]change.Edit, error) {
 	if c.Message == nil {
 		return nil, &compose.PlaceError{Sentence: "Say whom the message is to go to."}
 	}
-	c.Words = cmp.Or(c.Words, c.Message.To)
+	m := c.Message
+	c.Target = mailbox.Compose(m.To, m.Cc, m.Bcc, m.Subject, m.Body)
+	c.Words = cmp.Or(c.Words, m.To)
 	return c.writeLink()
 }
 
