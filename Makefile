@@ -108,9 +108,9 @@ chromium: ## Debian's Chromium, which the tests drive
 git: ## Git, by which a test moves files as authors do
 	@command -v git >/dev/null || { $(call APT,git); }
 
-REAL := libboost1.81-doc imagemagick-6-doc
+REAL := libboost1.81-doc imagemagick-6-doc debian-handbook
 
-real: .work/real/.unpacked ## two real folders of pages from Debian, unpacked to .work/real and never installed
+real: .work/real/.unpacked ## three real folders of pages from Debian, unpacked to .work/real and never installed
 
 .work/real/.unpacked:
 	@mkdir -p .work/real/packages

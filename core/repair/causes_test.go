@@ -48,7 +48,7 @@ var happened = map[string]struct {
 	"links were copied from a page in another folder": {
 		map[string]string{
 			"index.html": `<a href="visit.html">1</a><a href="borrow.html">2</a><a href="news/may.html">3</a>`, "visit.html": "", "borrow.html": "",
-			"news/may.html": `<a href="visit.html">1</a><a href="borrow.html">2</a><a href="news/may.html">3</a>`,
+			"news/may.html": `<h1>May</h1><a href="visit.html">1</a><a href="borrow.html">2</a><a href="news/may.html">3</a>`,
 		},
 		nil,
 		"links-copied", "The links on `news/may.html` were copied from a page in the top of the folder", "`index.html` has the same ones", 3, "certain",

@@ -2,7 +2,6 @@ package repair
 
 import (
 	"path"
-	"slices"
 	"strings"
 
 	"arvel/core/address"
@@ -24,6 +23,11 @@ func (p *Planner) isIndex(name string) bool {
 
 // suggest adds the repair that leads to target. What it leads to must land, with its fragment.
 func (p *Planner) suggest(c *audit.Case, s *suggestions, target string, certainty Certainty, weight int, why string) {
+	p.suggestAs(c, s, target, "", certainty, weight, why)
+}
+
+// suggestAs is suggest with the value that is to be written; "" for what is usual.
+func (p *Planner) suggestAs(c *audit.Case, s *suggestions, target, value string, certainty Certainty, weight int, why string) {
 	if target == c.File.Path && c.Target().Path != c.File.Path && certainty < Certain {
 		weight -= toItself
 	}
@@ -31,15 +35,21 @@ func (p *Planner) suggest(c *audit.Case, s *suggestions, target string, certaint
 	if !ok {
 		return
 	}
-	if !fits(c, p.snapshot.Files[i].Kind) {
-		certainty, weight = min(certainty, Possible), weight-wrongKind
+	if !takes(c, target) {
+		certainty, weight = Possible, weight-wrongKind
 	}
-	value := p.write(c, target)
+	if p.sideBySide(p.meantPath(c), target) {
+		certainty = Possible
+		why += "; but both were there at the same time"
+	}
+	if value == "" {
+		value = p.write(c, target)
+	}
 	if t := c.Target(); t.HasFragment && t.Fragment != "" {
 		doc := p.snapshot.Files[i].Doc
 		if doc != nil {
 			if a, top := doc.Indicated(t.Fragment, address.UnescapeFragment); a == nil && !top {
-				certainty, weight = min(certainty, Likely), weight-fragmentLost
+				certainty, weight = Possible, weight-fragmentLost
 				why += "; the id " + phrase.Mono(c.Fragment()) + " is not on it, though"
 			} else {
 				weight += fragmentHeld
@@ -49,15 +59,25 @@ func (p *Planner) suggest(c *audit.Case, s *suggestions, target string, certaint
 	s.add(suggestion{value: value, target: target, certainty: certainty, weight: weight, why: why})
 }
 
-// fits reports whether a file of kind k can be where the reference is: no page in an img, no image in a
-// script.
-func fits(c *audit.Case, k site.Kind) bool {
-	switch wanted := site.KindOf(c.Target().Path); wanted {
-	case site.Other, k:
-		return true
-	default:
-		return false
+// takes reports whether a file can be what the reference is to: CSS for a style sheet, a picture for an img, a page or a program
+// on the server for a form; and of the kind that the name asks for.
+func takes(c *audit.Case, target string) bool {
+	written, kind := c.Target().Path, site.KindOf(target)
+	if kind == site.Other {
+		return strings.EqualFold(path.Ext(written), path.Ext(target))
 	}
+	switch c.Ref.Role {
+	case markup.RoleStyle:
+		return kind == site.Style
+	case markup.RoleScript:
+		return kind == site.Script
+	case markup.RoleImage:
+		return kind == site.Image
+	case markup.RoleForm:
+		return kind == site.Page
+	}
+	wanted := site.KindOf(written)
+	return wanted == kind || wanted == site.Other && kind != site.Script && kind != site.Style
 }
 
 // otherName repairs a name that differs in letter case or Unicode form alone.
@@ -112,7 +132,7 @@ func (p *Planner) hasFragment(target, fragment string) bool {
 
 // missingFile asks, one after another, for what a path that leads to nothing may have meant.
 func (p *Planner) missingFile(c *audit.Case, s *suggestions) {
-	wanted := c.Target().Path
+	wanted := p.meantPath(c)
 	dir, name := site.Cut(wanted)
 	p.fromOrigin(c, s)
 	if p.moved(c, s, wanted) {
@@ -123,6 +143,11 @@ func (p *Planner) missingFile(c *audit.Case, s *suggestions) {
 	p.folders(c, s, wanted)
 	p.oneLetter(c, s, dir, name)
 	p.missingHash(c, s)
+	if t := c.Target(); t.HasFragment && t.Fragment != "" {
+		if b := p.names.bearers()[c.Fragment()]; b.pages == 1 {
+			p.onlyBearer(c, s, c.Fragment(), b.first)
+		}
+	}
 }
 
 // missingHash takes what is written for an id on the page, if it is one, whose "#" was left out.
@@ -140,13 +165,17 @@ func (p *Planner) missingHash(c *audit.Case, s *suggestions) {
 
 // sameFolder looks in the folder that is meant for a name that differs in separators, letter case or extension.
 func (p *Planner) sameFolder(c *audit.Case, s *suggestions, dir, name string) {
-	found := plausible(c, p.names.byPlain[inFolder{dir, plainName(name)}])
-	for _, q := range found {
+	twins := p.twins(c, dir, name)
+	for _, t := range twins {
 		certainty := Certain
-		if len(found) > 1 || p.orphanLike(name, dir, q) || !sameWords(name, path.Base(q)) {
+		if len(twins) > 1 || t.like == joined || p.orphanLike(name, dir, t.path) {
 			certainty = Likely
 		}
-		p.suggest(c, s, q, certainty, sameInWords-distance.Distance(name, path.Base(q), 20), phrase.Mono(path.Base(q))+" differs from it "+differs(name, path.Base(q)))
+		if t.extension == otherExtension {
+			certainty = Possible
+		}
+		other := path.Base(t.path)
+		p.suggest(c, s, t.path, certainty, sameInWords-distance.Distance(name, other, 20), phrase.Mono(other)+" differs from it "+differs(name, other))
 	}
 	if name == "index" || p.isIndex(name) {
 		if f := p.snapshot.Folders[dir]; f != nil && f.Index >= 0 {
@@ -155,42 +184,69 @@ func (p *Planner) sameFolder(c *audit.Case, s *suggestions, dir, name string) {
 	}
 }
 
-// sameWords reports whether two names are of the same words, whatever parts them.
-func sameWords(a, b string) bool {
-	words := func(name string) []string {
-		name = strings.ToLower(strings.TrimSuffix(name, path.Ext(name)))
-		return strings.Split(strings.NewReplacer("%20", "-", " ", "-", "_", "-", "+", "-").Replace(name), "-")
-	}
-	return slices.Equal(words(a), words(b))
+// twin is a file whose name is another one but for separators, letter case or extension.
+type twin struct {
+	path      string
+	like      likeness
+	extension extension
 }
 
-// plausible leaves out the files that can't be meant where the reference is, if others are left: no script is linked
-// to, and only a picture is shown as one.
-func plausible(c *audit.Case, paths []string) []string {
-	var out []string
-	for _, q := range paths {
-		k := site.KindOf(q)
-		switch c.Ref.Role {
-		case markup.RoleLink:
-			if k == site.Script || k == site.Style || k == site.Other {
+// extension is how an extension differs from the one that is written, the least first.
+type extension uint8
+
+const (
+	sameExtension  extension = iota
+	sameFormat               // another spelling of it: .htm, .html
+	leftOut                  // none is written
+	sameFamily               // another format of the same: .png, .jpg
+	otherExtension           // another thing
+)
+
+func differsBy(written, other string) extension {
+	f := family(written, other)
+	switch {
+	case strings.EqualFold(written, other):
+		return sameExtension
+	case f >= 0 && f < narrow:
+		return sameFormat
+	case written == "":
+		return leftOut
+	case f >= 0:
+		return sameFamily
+	}
+	return otherExtension
+}
+
+// twins returns the files in a folder that have the name but for separators, letter case or extension: of those that the element
+// takes, the ones whose extension differs least.
+func (p *Planner) twins(c *audit.Case, dir, name string) (out []twin) {
+	stem, ext := cutExtension(name)
+	for _, q := range p.names.byPlain[inFolder{dir, plainName(name)}] {
+		other, otherExt := cutExtension(path.Base(q))
+		t := twin{q, alike(stem, other), differsBy(ext, otherExt)}
+		if t.like == unlike || !takes(c, q) {
+			continue
+		}
+		if t.extension == leftOut && c.Ref.Role == markup.RoleLink && site.KindOf(q) == site.Page {
+			t.extension = sameFormat // an extension that is left out is that of a page
+		}
+		if len(out) > 0 && t.extension != out[0].extension {
+			if t.extension > out[0].extension {
 				continue
 			}
-		case markup.RoleImage:
-			if k != site.Image {
-				continue
-			}
+			out = nil
 		}
-		out = append(out, q)
-	}
-	if len(out) == 0 {
-		return paths
-	}
-	if c.Ref.Role == markup.RoleLink && path.Ext(c.Target().Path) == "" {
-		if pages := slices.DeleteFunc(slices.Clone(out), func(q string) bool { return site.KindOf(q) != site.Page }); len(pages) > 0 {
-			return pages // an extension that is left out is that of a page
-		}
+		out = append(out, t)
 	}
 	return out
+}
+
+// cutExtension parts a name from its extension, if it has one that files commonly have.
+func cutExtension(name string) (stem, ext string) {
+	if ext = path.Ext(name); site.IsExtension(ext) {
+		return strings.TrimSuffix(name, ext), ext
+	}
+	return name, ""
 }
 
 // differs says in what two names with the same plain form differ.

@@ -1,6 +1,7 @@
 package repair
 
 import (
+	"fmt"
 	"path"
 	"strings"
 
@@ -40,9 +41,17 @@ func (p *Planner) folders(c *audit.Case, s *suggestions, wanted string) {
 		}
 		target := path.Join(at, real) + rest
 		certainty := Likely
-		if distance.Plain(missing) == distance.Plain(real) {
+		m := p.evidence().folders[path.Join(at, missing)]
+		switch like := alike(missing, real); {
+		case like == sameWords:
 			certainty = Certain
-		} else if len(p.names.byName[site.Fold(path.Base(target))]) == 1 {
+		case like == joined:
+		case series(missing, real) || len([]rune(missing)) < shortest:
+			certainty = Possible
+		case d == 1 && m != nil && m.became == path.Join(at, real) && m.agree == len(m.rests) && m.alone:
+			certainty = Certain
+		case p.evidence().asked[wanted] > few:
+		case d == 1 && (len(p.names.byName[site.Fold(path.Base(target))]) == 1 || p.refersTo(c, target) > 0):
 			certainty = Certain
 		}
 		why := "the folder is " + phrase.Mono(real) + ", one letter from " + phrase.Mono(missing)
@@ -53,7 +62,30 @@ func (p *Planner) folders(c *audit.Case, s *suggestions, wanted string) {
 		p.suggest(c, s, target, certainty, sameFolder-perLetter*d, why)
 		s.cause = Key{}
 	}
+	p.becameFolder(c, s, wanted)
 }
+
+// becameFolder takes the folder that has what is looked for in one that is not there, under the same names.
+func (p *Planner) becameFolder(c *audit.Case, s *suggestions, wanted string) {
+	dir, rest := p.missingFolder(wanted)
+	m := p.evidence().folders[dir]
+	if m == nil || m.became == "" {
+		return
+	}
+	certainty := Possible
+	switch {
+	case sameKindOfFolder(m.path, m.became):
+	case m.agree*10 < len(m.rests)*nearlyAll:
+	case m.alone:
+		certainty = Certain
+	}
+	s.cause = Key{folderCalled, m.path, m.became}
+	p.suggest(c, s, path.Join(m.became, rest), certainty, sameFolder, fmt.Sprintf("%d of the %d paths that are looked for in %s are in %s", m.agree, len(m.rests), place(m.path), place(m.became)))
+	s.cause = Key{}
+}
+
+// nearlyAll is how many tenths of what is looked for in a folder that is not there another one has, if it is to be that folder.
+const nearlyAll = 8
 
 func missingPart(at, missing string) string {
 	if at == "" {

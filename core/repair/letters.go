@@ -13,9 +13,10 @@ import (
 
 // oneLetter looks for names one letter away, first in the folder that is meant.
 func (p *Planner) oneLetter(c *audit.Case, s *suggestions, dir, name string) {
-	if len(name) < 4 {
+	if short(name) {
 		return
 	}
+	gone := p.evidence().asked[p.meantPath(c)] > few
 	for _, near := range p.names.near(name) {
 		all := p.names.byName[near]
 		if len(all) > many {
@@ -26,13 +27,16 @@ func (p *Planner) oneLetter(c *audit.Case, s *suggestions, dir, name string) {
 			if path.Ext(n) != path.Ext(name) && strings.TrimSuffix(n, path.Ext(n)) == strings.TrimSuffix(name, path.Ext(name)) {
 				continue // another extension, not a slip
 			}
-			if digitsDiffer(name, n) {
-				p.suggest(c, s, q, Possible, oneDigitAway, phrase.Mono(n)+" is one digit away")
+			if series(name, n) {
+				p.suggest(c, s, q, Possible, oneDigitAway, phrase.Mono(n)+" is the nearest name, but of another number or letter")
 			} else if t := c.Target(); t.HasFragment && t.Fragment != "" && !p.hasFragment(q, t.Fragment) {
 				p.suggest(c, s, q, Possible, letterNoID, phrase.Mono(n)+" is one letter away")
 			} else if d == dir {
 				certainty, why := Likely, phrase.Mono(n)+" is one letter away"
-				if p.confirms(c, q) {
+				switch {
+				case gone:
+					certainty = Possible
+				case p.confirms(c, q):
 					certainty, why = Certain, why+", and what the link says of it fits"
 				}
 				p.suggest(c, s, q, certainty, oneLetterAway, why)
@@ -53,21 +57,8 @@ func (p *Planner) confirms(c *audit.Case, target string) bool {
 	doc := p.snapshot.Files[i].Doc
 	if t := c.Target(); t.HasFragment && t.Fragment != "" {
 		a, _ := doc.Indicated(t.Fragment, address.UnescapeFragment)
-		return a != nil && p.names.bearers()[a.Name] == 1
+		return a != nil && p.names.bearers()[a.Name].pages == 1
 	}
 	words := distance.Plain(c.Ref.Text)
 	return len(words) > 4 && distance.Plain(doc.Title) == words && len(p.names.titled[words]) == 1
-}
-
-// digitsDiffer reports whether two names differ in their digits, which are seldom mistyped and often a series.
-func digitsDiffer(a, b string) bool {
-	digits := func(s string) string {
-		return strings.Map(func(r rune) rune {
-			if '0' <= r && r <= '9' {
-				return r
-			}
-			return -1
-		}, s)
-	}
-	return digits(a) != digits(b)
 }

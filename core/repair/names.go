@@ -2,7 +2,6 @@ package repair
 
 import (
 	"path"
-	"strings"
 	"sync"
 
 	"arvel/core/distance"
@@ -12,12 +11,12 @@ import (
 // nameTable finds files and folders by parts of their names.
 type nameTable struct {
 	snapshot *site.Snapshot
-	byName   map[string][]string   // paths of files by name, letter case folded
-	byPlain  map[inFolder][]string // paths of files by folder and plain name without extension
-	exact    map[string]int        // how many files have a name, to the letter
-	byTypo   map[string][]string   // names by what is left of them with one letter taken out
-	titled   map[string][]string   // paths of pages by title, letter case and separators aside
-	bearers  func() map[string]int // on how many pages each id is
+	byName   map[string][]string      // paths of files by name, letter case folded
+	byPlain  map[inFolder][]string    // paths of files by folder and plain name without extension
+	exact    map[string]int           // how many files have a name, to the letter
+	byTypo   map[string][]string      // names by what is left of them with one letter taken out
+	titled   map[string][]string      // paths of pages by title, letter case and separators aside
+	bearers  func() map[string]bearer // the pages on which each id is
 }
 
 // inFolder is a name in a folder.
@@ -39,7 +38,7 @@ func (t *nameTable) in(dir, name string) (out []string) {
 func newNameTable(s *site.Snapshot) *nameTable {
 	t := &nameTable{
 		snapshot: s, byName: map[string][]string{}, byPlain: map[inFolder][]string{}, exact: map[string]int{}, byTypo: map[string][]string{}, titled: map[string][]string{},
-		bearers: sync.OnceValue(func() map[string]int { return pagesWithIDs(s) }),
+		bearers: sync.OnceValue(func() map[string]bearer { return pagesWithIDs(s) }),
 	}
 	for i := range s.Files {
 		p := s.Files[i].Path
@@ -63,9 +62,11 @@ func newNameTable(s *site.Snapshot) *nameTable {
 	return t
 }
 
-// pagesWithIDs counts the pages on which each id is.
-func pagesWithIDs(s *site.Snapshot) map[string]int {
-	out := map[string]int{}
+// bearer is on how many pages an id is, and the first of them.
+type bearer struct{ pages, first int32 }
+
+func pagesWithIDs(s *site.Snapshot) map[string]bearer {
+	out := map[string]bearer{}
 	for i := range s.Files {
 		doc := s.Files[i].Doc
 		if doc == nil {
@@ -73,7 +74,12 @@ func pagesWithIDs(s *site.Snapshot) map[string]int {
 		}
 		for k := range doc.Anchors {
 			if a := &doc.Anchors[k]; doc.Anchor(a.Name) == a {
-				out[a.Name]++
+				b := out[a.Name]
+				if b.pages == 0 {
+					b.first = int32(i)
+				}
+				b.pages++
+				out[a.Name] = b
 			}
 		}
 	}
@@ -82,10 +88,8 @@ func pagesWithIDs(s *site.Snapshot) map[string]int {
 
 // plainName is what names have in common that differ in letter case, separators or extension alone.
 func plainName(name string) string {
-	if ext := path.Ext(name); site.IsExtension(ext) {
-		name = strings.TrimSuffix(name, ext)
-	}
-	return distance.Plain(site.Fold(name))
+	stem, _ := cutExtension(name)
+	return distance.Plain(site.Fold(stem))
 }
 
 // typos returns name and every name that is left of it with one letter taken out. Two names one letter apart

@@ -18,10 +18,11 @@ import (
 type origin struct {
 	// dir is the folder from which its references land; from the whole path, if the record has it.
 	dir, from string
+	same      bool // the record has it there with the same bytes
 	// lands of its of failing relative references land when read from there.
 	lands, of int
-	// sure: the record says so, or all of several land from there and from nowhere else.
-	sure bool
+	// certainty is how sure that is, with nothing but the folder to go by.
+	certainty Certainty
 	// sibling is a page in dir with the same references, so that they were copied rather than moved; or "".
 	sibling string
 }
@@ -43,12 +44,12 @@ func (p *Planner) originOf(file int32) *origin {
 
 // findOrigins looks for pages most of whose failing references land when read from another folder.
 func (p *Planner) findOrigins() {
-	p.origins, p.leftBehind = map[int32]*origin{}, map[string]int32{}
+	p.origins, p.leftBehind, p.astray = map[int32]*origin{}, map[string]int32{}, map[int32]bool{}
 	s := p.snapshot
-	recorded := map[string]string{}
-	for _, d := range p.departures {
-		if d.To != "" && d.Copies == 1 && !d.Followed {
-			recorded[d.To] = d.From
+	recorded := map[string]*Departure{}
+	for i := range p.departures {
+		if d := &p.departures[i]; d.To != "" && d.Copies == 1 && !d.Followed {
+			recorded[d.To] = d
 		}
 	}
 	r := address.NewResolver(s.Place)
@@ -63,20 +64,19 @@ func (p *Planner) findOrigins() {
 		if f.Doc == nil || f.Doc.HasBase {
 			continue
 		}
-		failing := failingOn(s, int32(i))
-		from, isRecorded := recorded[f.Path]
-		if len(failing) < fewest && !(isRecorded && len(failing) > 0) {
-			continue
-		}
 		var o *origin
-		if isRecorded {
-			dir, _ := site.Cut(from)
+		if d := recorded[f.Path]; d != nil {
+			failing := p.failingOn(r, int32(i), false)
+			dir, _ := site.Cut(d.From)
 			if n := p.landFrom(r, dir, failing); n > 0 {
-				o = &origin{dir: dir, from: from, lands: n, of: len(failing), sure: true}
+				o = &origin{dir: dir, from: d.From, same: d.Same, lands: n, of: len(failing)}
 			}
 		}
-		if o == nil {
-			o = p.guessOrigin(r, f, failing)
+		failing := p.failingOn(r, int32(i), true)
+		landing := p.landingOn(int32(i))
+		p.astray[int32(i)] = len(failing) >= enough && len(failing) > len(landing)
+		if o == nil && len(failing) >= fewest {
+			o = p.guessOrigin(r, f, failing, landing)
 		}
 		if o == nil {
 			continue
@@ -94,24 +94,47 @@ func (p *Planner) findOrigins() {
 	}
 }
 
-// failingOn returns the relative references of a page that lead to nothing, each value once.
-func failingOn(s *site.Snapshot, file int32) []string {
+// failingOn returns the relative references of a page that lead to nothing, each value once; unexplained, only those of which the
+// record does not say what became of what they lead to.
+func (p *Planner) failingOn(r *address.Resolver, file int32, unexplained bool) []string {
 	var out []string
 	seen := map[string]bool{}
-	doc := s.Files[file].Doc
-	for i, l := range s.Links(file) {
+	f := &p.snapshot.Files[file]
+	dir, _ := site.Cut(f.Path)
+	r.In(dir)
+	for i, l := range p.snapshot.Links(file) {
 		if l.Outcome != site.NoFile && l.Outcome != site.NoIndex {
 			continue
 		}
-		value := doc.References[i].Value()
+		value := f.Doc.References[i].Value()
 		if seen[value] || value == "" || value[0] == '/' || value[0] == '#' || value[0] == '?' || strings.ContainsAny(value, "\\") || address.SchemeOf(value) != "" {
+			continue
+		}
+		seen[value] = true
+		if other, _ := rule.ForOther(p.snapshot, value); other != "" {
 			continue
 		}
 		if scheme, _ := rule.SchemeFor(value); scheme != "" {
 			continue
 		}
-		seen[value] = true
+		if _, recorded := p.departed[cleaned(r.Resolve(value).Path)]; recorded && unexplained {
+			continue
+		}
 		out = append(out, value)
+	}
+	return out
+}
+
+// landingOn returns the relative references of a page that land on a file, each value once.
+func (p *Planner) landingOn(file int32) []string {
+	var out []string
+	seen := map[string]bool{}
+	doc := p.snapshot.Files[file].Doc
+	for i, l := range p.snapshot.Links(file) {
+		if value := doc.References[i].Value(); l.OnFile() && l.File != file && value != "" && value[0] != '/' && address.SchemeOf(value) == "" && !seen[value] {
+			seen[value] = true
+			out = append(out, value)
+		}
 	}
 	return out
 }
@@ -133,7 +156,7 @@ func (p *Planner) landFrom(r *address.Resolver, dir string, values []string) int
 }
 
 // guessOrigin tries the folders from which the failing references could have been written.
-func (p *Planner) guessOrigin(r *address.Resolver, f *site.File, failing []string) *origin {
+func (p *Planner) guessOrigin(r *address.Resolver, f *site.File, failing, landing []string) *origin {
 	own, _ := site.Cut(f.Path)
 	votes := map[string]int{}
 	for dir := own; dir != ""; {
@@ -145,9 +168,12 @@ func (p *Planner) guessOrigin(r *address.Resolver, f *site.File, failing []strin
 	}
 	delete(votes, own)
 	most, next := 0, 0
-	var dirs []string // from which most land
+	var dirs, tried []string // from which most land, and from which any does
 	for _, dir := range mostVoted(votes, candidates) {
 		n := p.landFrom(r, dir, failing)
+		if n > 0 {
+			tried = append(tried, dir)
+		}
 		if n > most {
 			most, next, dirs = n, most, nil
 		}
@@ -160,13 +186,62 @@ func (p *Planner) guessOrigin(r *address.Resolver, f *site.File, failing []strin
 	if most < fewest || most*10 < len(failing)*mostOf {
 		return nil
 	}
+	o := &origin{lands: most, of: len(failing), certainty: Likely}
 	if len(dirs) > 1 {
-		dirs = p.withSibling(dirs, failing)
+		if dirs = p.notAmong(dirs, f.Path, failing); len(dirs) != 1 {
+			return nil
+		}
+		next = most
 	}
-	if len(dirs) != 1 {
-		return nil
+	o.dir = dirs[0]
+	name := path.Base(f.Path)
+	old := path.Join(o.dir, name)
+	stays := len(landing) - p.landFrom(r, o.dir, landing) // what lands from here alone
+	switch {
+	case stays >= most:
+		if sibling, _ := p.siblingOf(o.dir, failing); sibling == "" {
+			o.certainty = Possible // most of the page is where it belongs
+		}
+	case p.parallel(o.dir, own) || slices.ContainsFunc(tried, func(dir string) bool { return dir != o.dir && p.parallel(o.dir, dir) }):
+		o.certainty = Possible // what lands from one of them lands from all
+	case p.snapshot.Exists(old):
+		if !p.isIndex(name) {
+			o.certainty = Possible // a copy: who made it may mean things beside it that are still to come
+		}
+	case sameKindOfFolder(own, o.dir) && p.evidence().asked[old] == 0:
+		o.certainty = Possible // a page of a new year's or language's folder, in which the others are still to come
+	case most == len(failing) && most >= enough && most-next >= clear:
+		o.certainty = Certain
 	}
-	return &origin{dir: dirs[0], lands: most, of: len(failing), sure: most == len(failing) && most >= enough && most-next >= clear}
+	return o
+}
+
+// sameKindOfFolder reports whether two folders are likely to be one of a series, as years, versions and languages are.
+func sameKindOfFolder(a, b string) bool {
+	x, y := strings.Split(a, "/"), strings.Split(b, "/")
+	if len(x) != len(y) {
+		return false
+	}
+	for i := range x {
+		if x[i] != y[i] && !series(x[i], y[i]) {
+			return false
+		}
+	}
+	return true
+}
+
+// notAmong chooses between folders from which as many references land: the one that holds the page they were copied from, or the
+// one in which others look for the page, and nothing is by its name.
+func (p *Planner) notAmong(dirs []string, page string, failing []string) (out []string) {
+	if out = p.withSibling(dirs, failing); len(out) > 0 {
+		return out
+	}
+	for _, dir := range dirs {
+		if old := path.Join(dir, path.Base(page)); !p.snapshot.Exists(old) && p.evidence().asked[old] > 0 {
+			out = append(out, dir)
+		}
+	}
+	return out
 }
 
 // vote counts the folders in which a page would stand for which the value lands.
@@ -287,18 +362,37 @@ func (p *Planner) fromOrigin(c *audit.Case, s *suggestions) {
 		return
 	}
 	looked, name := site.Cut(c.Target().Path)
-	certainty, why := Likely, "most of this page’s references land when read from "+place(o.dir)
+	certainty, why := o.certainty, "most of this page’s references land when read from "+place(o.dir)
+	if o.lands == o.of {
+		why = "all of this page’s failing references land when read from " + place(o.dir)
+	}
 	switch {
 	case o.from != "":
-		certainty, why = Certain, "the page stood at "+phrase.Mono(o.from)+" before"
-	case o.sure && p.isIndex(path.Base(t.Path)) && len(p.names.byName[site.Fold(path.Base(t.Path))]) > 1:
-		why = "all of this page’s failing references land when read from " + place(o.dir) // but an index page is in many folders
-	case o.sure && !p.orphanLike(name, looked, p.snapshot.Files[l.File].Path):
-		certainty, why = Certain, "all of this page’s failing references land when read from "+place(o.dir)
+		certainty, why = Likely, "the page was at "+phrase.Mono(o.from)+" before"
+		if o.same || p.wasWritten(o.from, c.Value) {
+			certainty = Certain
+		}
+	case p.isIndex(path.Base(t.Path)) && len(p.names.byName[site.Fold(path.Base(t.Path))]) > 1 || p.orphanLike(name, looked, p.snapshot.Files[l.File].Path):
+		certainty = min(certainty, Likely) // an index page is in many folders, and what nothing refers to may be meant
 	}
 	s.cause = Key{moved, c.File.Path, ""}
 	p.suggest(c, s, p.snapshot.Files[l.File].Path, certainty, ofOrigin, why)
 	s.cause = Key{}
+}
+
+// wasWritten reports whether the record has the value on a page that is gone: what is merely alike proves nothing of what is new
+// in it.
+func (p *Planner) wasWritten(page, value string) bool {
+	g := p.gone[page]
+	if g == nil || g.Doc == nil {
+		return false
+	}
+	for i := range g.Doc.References {
+		if g.Doc.References[i].Value() == value {
+			return true
+		}
+	}
+	return false
 }
 
 func place(dir string) string {
@@ -308,17 +402,30 @@ func place(dir string) string {
 	return phrase.Mono(dir + "/")
 }
 
+// meantPath returns the path that a reference is written for: where the record has its page elsewhere before, as read from there.
+func (p *Planner) meantPath(c *audit.Case) string {
+	if file, ok := p.snapshot.Find(c.File.Path); ok && c.Value != "" && c.Value[0] != '/' {
+		if o := p.originOf(file); o != nil && o.from != "" {
+			r := address.NewResolver(p.snapshot.Place)
+			r.At(o.from, "", false)
+			return cleaned(r.Resolve(c.Value).Path)
+		}
+	}
+	return cleaned(c.Target().Path)
+}
+
+// cleaned returns a path in which several slashes are one, as disks and nearly all hosts take them.
+func cleaned(p string) string {
+	if strings.Contains(p, "//") || strings.HasPrefix(p, "/") {
+		return strings.TrimPrefix(path.Clean("/"+p), "/")
+	}
+	return p
+}
+
 // moved looks up whether what was at the path was moved or renamed, by the record or with the page that was left
 // behind there. It reports whether the record says so, which leaves nothing to guess.
 func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
-	if file, ok := p.snapshot.Find(c.File.Path); ok {
-		if o := p.originOf(file); o != nil && o.from != "" && c.Value != "" && c.Value[0] != '/' {
-			// The page was moved itself: what its references mean follows from where it was.
-			r := address.NewResolver(p.snapshot.Place)
-			r.At(o.from, "", false)
-			wanted = r.Resolve(c.Value).Path
-		}
-	}
+	wanted = p.meantPath(c)
 	d, known := p.departed[wanted]
 	if known && d.To != "" {
 		certainty, why := Likely, "what stood there is nearly the same as what stands at "+phrase.Mono(d.To)+" now"
@@ -341,9 +448,9 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 	p.once.Do(p.findOrigins)
 	if to, ok := p.leftBehind[wanted]; ok {
 		o := p.origins[to]
-		certainty := Likely
-		if o.sure && len(p.names.byName[site.Fold(path.Base(wanted))]) == 1 {
-			certainty = Certain
+		certainty := o.certainty
+		if len(p.names.byName[site.Fold(path.Base(wanted))]) > 1 {
+			certainty = min(certainty, Likely)
 		}
 		file := p.snapshot.Files[to].Path
 		s.cause = Key{moved, file, ""}

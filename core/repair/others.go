@@ -1,8 +1,10 @@
 package repair
 
 import (
+	"path"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"arvel/core/address"
 	"arvel/core/audit"
@@ -32,13 +34,22 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 		s.add(suggestion{value: value(id), target: page.Path, certainty: certainty, weight: weight, why: why})
 	}
 	plain := distance.Plain(strings.TrimPrefix(wanted, "#"))
-	for _, id := range ids.Fold(wanted) {
-		add(id, Certain, sameLetters, "the id differs in letter case alone")
-	}
-	for _, id := range ids.Plain(wanted) {
-		if !strings.EqualFold(id, wanted) {
-			add(id, Certain, sameInWords, "the id "+phrase.Mono(id)+" differs only in what is between its words")
+	likenessTo := func(id string) likeness { return alike(strings.TrimPrefix(wanted, "#"), strings.TrimPrefix(id, "#")) }
+	sameLettered := slices.DeleteFunc(ids.Plain(wanted), func(id string) bool { return likenessTo(id) == unlike })
+	slices.Sort(sameLettered)
+	sameLettered = slices.Compact(sameLettered)
+	for _, id := range sameLettered {
+		certainty, weight, why := Certain, sameInWords, "the id "+phrase.Mono(id)+" differs only in what is between its words"
+		if strings.EqualFold(id, wanted) {
+			weight, why = sameLetters, "the id differs in letter case alone"
 		}
+		switch {
+		case utf8.RuneCountInString(wanted) == 1:
+			certainty = Possible // a single letter is a name of its own, in either case
+		case len(sameLettered) > 1 || likenessTo(id) == joined:
+			certainty = Likely
+		}
+		add(id, certainty, weight, why)
 	}
 	for _, h := range p.headings(page)[plain] {
 		if h.ID != "" && h.ID != wanted && plain != "" {
@@ -47,8 +58,8 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 	}
 	if len(wanted) > 3 {
 		for _, id := range ids.OneAway(wanted) {
-			if digitsDiffer(id, wanted) {
-				add(id, Possible, digitOfID, "the id "+phrase.Mono(id)+" is one digit away")
+			if series(id, wanted) {
+				add(id, Possible, digitOfID, "the id "+phrase.Mono(id)+" is the nearest, but of another number or letter")
 			} else {
 				certainty, why := Likely, "the id "+phrase.Mono(id)+" is one letter away"
 				if p.headed(page, id, c.Ref.Text) {
@@ -105,34 +116,64 @@ func (p *Planner) targets(file int32) []int32 {
 // elsewhereLimit is how many pages may bear an id before it says nothing of which is meant.
 const elsewhereLimit = 3
 
-// fragmentElsewhere looks for the id on the pages that the page refers to: the right fragment, the wrong page.
+// fragmentElsewhere looks for the id on other pages: the right fragment, the wrong page.
 func (p *Planner) fragmentElsewhere(c *audit.Case, s *suggestions, wanted string) {
 	self, ok := p.snapshot.Find(c.File.Path)
-	if !ok {
+	b := p.names.bearers()[wanted]
+	switch {
+	case !ok || b.pages == 0:
+		return
+	case b.pages == 1:
+		p.onlyBearer(c, s, wanted, b.first)
 		return
 	}
-	if p.names.bearers()[wanted] == 0 {
-		return // it is on no page at all
-	}
-	var found []string
+	var found []int32
 	linked := p.targets(self)
 	for _, to := range linked {
 		if doc := p.snapshot.Files[to].Doc; to != c.Link.File && doc != nil && doc.Anchor(wanted) != nil {
-			if found = append(found, p.snapshot.Files[to].Path); len(found) > elsewhereLimit {
+			if found = append(found, to); len(found) > elsewhereLimit {
 				return
 			}
 		}
 	}
 	if self != c.Link.File && !slices.Contains(linked, self) && c.File.Doc.Anchor(wanted) != nil {
-		found = append(found, c.File.Path)
+		found = append(found, self)
 	}
 	if len(found) > elsewhereLimit {
 		return
 	}
-	for _, q := range found {
-		value := p.snapshot.Place.Rewrite(c.Value, c.Start(), q)
-		s.add(suggestion{value: value, target: q, certainty: Possible, weight: idElsewhere, why: "an element with that id is on " + phrase.Mono(q)})
+	for _, i := range found {
+		p.onBearer(c, s, i, Possible, "an element with that id is on "+phrase.Mono(p.snapshot.Files[i].Path))
 	}
+}
+
+// onlyBearer takes the only page that has the id, which is certain where one slip in the path leads there.
+func (p *Planner) onlyBearer(c *audit.Case, s *suggestions, wanted string, bearer int32) {
+	f := &p.snapshot.Files[bearer]
+	if c.Link.OnFile() && bearer == c.Link.File {
+		return
+	}
+	asked := p.meantPath(c)
+	if l := c.Landed(); l != nil {
+		asked = l.Path
+	}
+	certainty, why := Possible, "the id "+phrase.Mono(wanted)+" is on "+phrase.Mono(f.Path)+" and on no other page"
+	way := p.slipTo(p.climbed(c), asked, f.Path)
+	switch {
+	case way.why != "" && f.Path != c.File.Path:
+		certainty, why = Certain, way.why+"; "+why
+	case p.had(asked, wanted):
+		certainty, why = Likely, "it was on "+phrase.Mono(asked)+" before; "+why
+	case p.headed(f, wanted, c.Ref.Text):
+		certainty, why = Likely, why+", under a heading that says what the link says"
+	}
+	p.onBearer(c, s, bearer, certainty, why)
+}
+
+// onBearer leads the reference to its fragment on another page.
+func (p *Planner) onBearer(c *audit.Case, s *suggestions, bearer int32, certainty Certainty, why string) {
+	q := p.snapshot.Files[bearer].Path
+	s.add(suggestion{value: p.snapshot.Place.Rewrite(c.Value, c.Start(), q), target: q, certainty: certainty, weight: idElsewhere, why: why})
 }
 
 // missingScheme writes the scheme that the address lacks.
@@ -144,7 +185,15 @@ func (p *Planner) missingScheme(c *audit.Case, s *suggestions) {
 			value = strings.TrimPrefix(mended, scheme)
 		}
 	}
-	s.add(suggestion{value: scheme + value, target: "", certainty: Certain, weight: sameLetters, why: "it is " + what + ", and no file in the folder has such a name"})
+	certainty := Likely // a name with dots in it may be that of a file that is gone
+	if scheme == "mailto:" && !site.IsExtension(path.Ext(value)) || strings.HasPrefix(strings.ToLower(value), "www.") {
+		certainty = Certain
+	}
+	if _, recorded := p.departed[c.Target().Path]; recorded {
+		p.moved(c, s, c.Target().Path)
+		certainty = Possible
+	}
+	s.add(suggestion{value: scheme + value, target: "", certainty: certainty, weight: sameLetters, why: "it is " + what + ", and no file in the folder has such a name"})
 }
 
 // malformedEmail mends what can be mended without guessing.
@@ -178,12 +227,23 @@ func (p *Planner) diskPath(c *audit.Case, s *suggestions) {
 		if len(best) == 1 && longest > 1 && longest == len(strings.Split(q, "/")) {
 			certainty, why = Certain, "the path ends in its whole path in the folder"
 		}
-		if len(best) == 1 && len(p.names.byName[site.Fold(name)]) == 1 {
-			certainty, why = Certain, "it is the only "+phrase.Mono(name)+" in the folder"
+		if certainty < Likely && !ofSystem(parts) && len(p.names.byName[site.Fold(name)]) == 1 && !p.isIndex(name) {
+			certainty, why = Likely, "it is the only "+phrase.Mono(name)+" in the folder"
 		}
 		value := address.Relative(c.Start(), q) + query + fragment
 		s.add(suggestion{value: value, target: q, certainty: certainty, weight: endOfPath, why: why})
 	}
+}
+
+// ofSystem reports whether a disk path leads to where systems and programs keep what is theirs.
+func ofSystem(parts []string) bool {
+	return slices.ContainsFunc(parts[:min(len(parts), 5)], func(n string) bool {
+		switch strings.ToLower(n) {
+		case "program files", "program files (x86)", "programdata", "windows", "system32", "appdata", "usr", "etc", "opt", "system", "applications", "bin":
+			return true
+		}
+		return false
+	})
 }
 
 // sharedEnd counts the parts that two paths have in common at their ends, letter case aside.

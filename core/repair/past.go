@@ -3,6 +3,7 @@ package repair
 import (
 	"cmp"
 	"hash/maphash"
+	"math"
 	"path"
 	"slices"
 	"strings"
@@ -15,6 +16,8 @@ import (
 // Past is what the record of a folder has of it.
 type Past struct {
 	Gone []Gone
+	// Former are files that are there as they were before they were changed, of each the last first.
+	Former []Former
 	// Since is when the files that exist were first seen, in nanoseconds since 1970; one that is not in it is new.
 	Since map[string]int64
 }
@@ -28,6 +31,16 @@ const together = 3600 * 1_000_000_000
 func (p *Past) became(g *Gone, path string) bool {
 	since, known := p.Since[path]
 	return !known || since > g.Since && since >= g.GoneAt-together
+}
+
+// Former is a file that is there, as it was before it was changed.
+type Former struct {
+	Path string
+	Hash change.Hash
+	// ChangedAt is when it was found to be another one, in nanoseconds since 1970.
+	ChangedAt int64
+	// Read returns what was read of it; nil if that is not known.
+	Read func() *markup.Document
 }
 
 // Gone is a file that was in the folder before and is not any more, as the record of the folder has it.
@@ -56,11 +69,11 @@ type Departure struct {
 	Followed bool
 }
 
-// alike is the least share of what two readings of a page have in common if they are of the same page.
-const alike = 0.6
+// enoughAlike is the least share of what two readings of a page have in common if they are of the same page.
+const enoughAlike = 0.6
 
-// common is on how many pages a piece has to be to say nothing about which page it is.
-const common = 24
+// common is on how many pages a piece is at most, if it is to say which page it is; of a small folder's pages, on a third.
+func common(pages int) int { return min(24, max(2, pages/3)) }
 
 // Departures finds out what became of the files that are gone, by what is in them. The order is that of gone.
 func Departures(s *site.Snapshot, past Past) []Departure {
@@ -86,6 +99,12 @@ func departuresByBytes(s *site.Snapshot, past *Past) (out []Departure, of []*Gon
 		}
 	}
 	out = []Departure{}
+	left := map[change.Hash]int{} // how many files of the same bytes are gone
+	for i := range past.Gone {
+		if _, back := s.Find(past.Gone[i].Path); !back && past.Gone[i].MovedTo == "" {
+			left[past.Gone[i].Hash]++
+		}
+	}
 	for i := range past.Gone {
 		g := &past.Gone[i]
 		if _, there := s.Find(g.Path); there {
@@ -95,9 +114,9 @@ func departuresByBytes(s *site.Snapshot, past *Past) (out []Departure, of []*Gon
 		var could []string
 		if to, known := followed(s, went, g.Path); known {
 			d.To, d.Same, d.Copies, d.Followed = s.Files[to].Path, s.Files[to].Hash == g.Hash, 1, true
-		} else if same := past.among(g, byHash[g.Hash]); g.Size > 0 && len(same) > 0 {
-			d.To, d.Same, d.Copies = nearestPath(g.Path, same), true, len(same)
-			if len(same) > 1 {
+		} else if same := past.among(s, g, byHash[g.Hash]); g.Size > 0 && len(same) > 0 {
+			d.To, d.Same, d.Copies = nearestPath(g.Path, same), true, max(len(same), left[g.Hash])
+			if d.Copies > 1 {
 				could = same
 			}
 		}
@@ -142,13 +161,35 @@ func departuresByPieces(s *site.Snapshot, past *Past, out []Departure, of []*Gon
 	}
 }
 
-// among returns those of the files with the same bytes that a file can have become. What holds no references leads no
-// worse by another copy of it.
-func (p *Past) among(g *Gone, same []string) []string {
-	if g.Doc == nil {
-		return same
+// among returns those of the files with the same bytes that a file can have become. What holds no references leads no worse by
+// another copy of it, if none of them is new.
+func (p *Past) among(s *site.Snapshot, g *Gone, same []string) []string {
+	fresh := slices.DeleteFunc(slices.Clone(same), func(path string) bool { return !p.became(g, path) || p.isCopy(s, g, path) })
+	if len(fresh) > 0 || g.Doc != nil {
+		return fresh
 	}
-	return slices.DeleteFunc(slices.Clone(same), func(path string) bool { return !p.became(g, path) })
+	return same
+}
+
+// isCopy reports whether a file with the bytes of one that is gone was copied with others of its folder before that went: a file
+// beside it equals one that is still beside where that was.
+func (p *Past) isCopy(s *site.Snapshot, g *Gone, copied string) bool {
+	if since, known := p.Since[copied]; !known || since >= g.GoneAt {
+		return false // it came when that went
+	}
+	there, _ := site.Cut(copied)
+	here, _ := site.Cut(g.Path)
+	if there == here || s.Folders[there] == nil {
+		return false
+	}
+	for _, n := range s.Folders[there].Names {
+		a, isFile := s.Find(path.Join(there, n))
+		b, stays := s.Find(path.Join(here, n))
+		if isFile && stays && s.Files[a].Hash == s.Files[b].Hash && s.Files[a].Size > 0 {
+			return true
+		}
+	}
+	return false
 }
 
 // followed returns the file that one which is gone is known to have become, by all the ways that it went.
@@ -225,26 +266,35 @@ func sharedFolders(a, b string) int {
 type pieceTable struct {
 	snapshot *site.Snapshot
 	seed     maphash.Seed
+	common   int                // on how many pages a piece is at most that says which page it is
 	files    map[uint64][]int32 // the files that hold a piece, of the pieces that are looked for
 	pieces   map[int32][]uint64 // of files, once they were wanted
 }
 
 // newPieceTable makes a table of where in the snapshot the pieces of the gone files are.
 func newPieceTable(s *site.Snapshot, gone []Gone) *pieceTable {
-	t := &pieceTable{s, maphash.MakeSeed(), map[uint64][]int32{}, map[int32][]uint64{}}
+	t := &pieceTable{snapshot: s, seed: maphash.MakeSeed(), files: map[uint64][]int32{}, pieces: map[int32][]uint64{}}
+	pages := 0
 	for i := range gone {
 		for _, p := range t.piecesOf(gone[i].Doc) {
 			t.files[p] = nil
 		}
 	}
 	for i := range s.Files {
+		pages += boolean(s.Files[i].Doc != nil)
 		for _, p := range t.piecesOf(s.Files[i].Doc) {
-			if all, wanted := t.files[p]; wanted && len(all) <= common {
+			if all, wanted := t.files[p]; wanted && len(all) <= common(math.MaxInt) {
 				t.files[p] = append(all, int32(i))
 			}
 		}
 	}
+	t.common = common(pages)
 	return t
+}
+
+// telling returns those of the pieces that are not on so many pages that they say nothing, as those of a menu are.
+func (t *pieceTable) telling(pieces []uint64) []uint64 {
+	return slices.DeleteFunc(pieces, func(p uint64) bool { return len(t.files[p]) > t.common })
 }
 
 // piecesOf returns what tells a page from others, each piece once, in order.
@@ -284,16 +334,14 @@ func (t *pieceTable) piecesOf(d *markup.Document) []uint64 {
 // like returns the page that has most in common with one that is gone, of those that fit, if that is enough; how many
 // others have as much, and the share of what they have in common.
 func (t *pieceTable) like(g *Gone, fits func(path string) bool) (to string, copies int, best float64) {
-	pieces := t.piecesOf(g.Doc)
+	pieces := t.telling(t.piecesOf(g.Doc))
 	if len(pieces) < 3 {
 		return "", 0, 0
 	}
 	candidates := map[int32]bool{}
 	for _, p := range pieces {
-		if files := t.files[p]; len(files) <= common {
-			for _, f := range files {
-				candidates[f] = true
-			}
+		for _, f := range t.files[p] {
+			candidates[f] = true
 		}
 	}
 	for f := range candidates {
@@ -302,13 +350,13 @@ func (t *pieceTable) like(g *Gone, fits func(path string) bool) (to string, copi
 		}
 		theirs, known := t.pieces[f]
 		if !known {
-			theirs = t.piecesOf(t.snapshot.Files[f].Doc)
+			theirs = t.telling(t.piecesOf(t.snapshot.Files[f].Doc))
 			t.pieces[f] = theirs
 		}
 		both := inBoth(pieces, theirs)
 		share := float64(both) / float64(len(pieces)+len(theirs)-both)
 		switch {
-		case share < alike:
+		case share < enoughAlike:
 		case share > best:
 			best, to, copies = share, t.snapshot.Files[f].Path, 1
 		case share == best:

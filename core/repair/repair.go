@@ -11,6 +11,7 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/audit"
+	"arvel/core/audit/rule"
 	"arvel/core/change"
 	"arvel/core/markup"
 	"arvel/core/site"
@@ -50,21 +51,37 @@ type Planner struct {
 	names      *nameTable
 	departures []Departure
 	departed   map[string]Departure // by where they were
+	gone       map[string]*Gone     // by path
+	former     map[string][]*Former // by path, the last first
+	since      map[string]int64     // when files that exist were first seen, as [Past] has it
 	renamed    map[string]string    // folders, by what they were called
 
 	headingsOf sync.Map // by document: its headings by their plain text
 	targetsOf  sync.Map // by file: the files that it refers to
 	orphansIn  sync.Map // by folder: the files in it that nothing refers to, by kind
 	pagesIn    sync.Map // by folder: the names of its pages
+	parallels  sync.Map // by two folders: whether they are parallel
+	neighbours sync.Map // by folder and file: how many files of the folder refer to it
+
+	evidenceOnce sync.Once
+	said         *evidence
 
 	once       sync.Once
 	origins    map[int32]*origin // pages that were moved, or whose links were copied
 	leftBehind map[string]int32  // the same, by where they seem to have been
+	astray     map[int32]bool    // pages most of whose relative references lead to nothing
 }
 
 // NewPlanner returns a Planner for the snapshot.
 func NewPlanner(s *site.Snapshot, past Past) *Planner {
-	p := &Planner{snapshot: s, names: newNameTable(s), departures: Departures(s, past), departed: map[string]Departure{}}
+	p := &Planner{snapshot: s, names: newNameTable(s), departures: Departures(s, past), departed: map[string]Departure{}, gone: map[string]*Gone{}, former: map[string][]*Former{}, since: past.Since}
+	for i := range past.Gone {
+		p.gone[past.Gone[i].Path] = &past.Gone[i]
+	}
+	for i := range past.Former {
+		f := &past.Former[i]
+		p.former[f.Path] = append(p.former[f.Path], f)
+	}
 	for _, d := range p.departures {
 		p.departed[d.From] = d
 	}
@@ -142,8 +159,15 @@ func (s *suggestions) add(g suggestion) {
 	s.all = append(s.all, g)
 }
 
-// ranked turns the suggestions into repairs, the best first. Two certain ones contradict each other, so that
-// then neither is.
+// atMost lowers what is more certain than that.
+func (s *suggestions) atMost(most Certainty) {
+	for i := range s.all {
+		s.all[i].certainty = min(s.all[i].certainty, most)
+	}
+}
+
+// ranked turns the suggestions into repairs, the best first. Two that are as certain contradict each other, so that then neither
+// is; two within a hair of each other are both possible.
 func (s *suggestions) ranked(c *audit.Case) []Repair {
 	slices.SortStableFunc(s.all, func(a, b suggestion) int {
 		if a.certainty != b.certainty {
@@ -151,11 +175,24 @@ func (s *suggestions) ranked(c *audit.Case) []Repair {
 		}
 		return b.weight - a.weight
 	})
-	if len(s.all) > 1 && s.all[1].certainty == Certain || len(c.Snapshot.Unknown) > 0 && c.Link.Outcome == site.NoFile {
-		// They contradict each other, or what is meant could be where nobody could look.
-		for i := range s.all {
-			s.all[i].certainty = min(s.all[i].certainty, Likely)
+	if len(s.all) > 1 && s.all[1].certainty >= Likely {
+		// Two answers that are as good contradict each other.
+		most := Likely
+		if best, next := s.all[0], s.all[1]; best.certainty == next.certainty {
+			if best.weight-next.weight <= hair {
+				most = Possible
+			}
+			s.all[0].certainty = min(best.certainty, most)
 		}
+		for i := range s.all[1:] {
+			s.all[1+i].certainty = min(s.all[1+i].certainty, most)
+		}
+	}
+	if len(c.Snapshot.Unknown) > 0 && c.Link.Outcome == site.NoFile {
+		s.atMost(Likely) // what is meant could be where nobody could look
+	}
+	if other, _ := rule.ForOther(c.Snapshot, c.Value); other != "" {
+		s.atMost(Possible)
 	}
 	var out []Repair
 	for _, g := range s.all[:min(len(s.all), most)] {

@@ -27,12 +27,15 @@ const (
 	decidesAlone   = 30 // added where the name, or the only slip, decides alone
 	oneClimbOff    = 20 // added where one "../" too many or too few explains it
 	folderLeftOut  = 15 // added where a folder that was left out explains it
+	knownBeside    = 10 // added where other pages of the folder refer to it
 	idElsewhere    = 30 // another page has the id
 	letterAndPlace = 30 // a letter differs, and the folder too
 	letterNoID     = 20 // a letter differs, and the page there lacks the id
 	oneDigitAway   = 10 // a digit differs, which is rarely a slip: numbered names are different things
 	digitOfID      = 20
 	somePage       = 10 // one of several pages in a folder without an index page
+
+	hair = 5 // two weights so near to each other are as good as the same
 
 	toItself     = 20 // taken away where a page would link to itself by name, which is seldom meant
 	wrongKind    = 50 // taken away where the target is not of the kind that the element takes

@@ -1,11 +1,13 @@
 package repair
 
 import (
+	"cmp"
 	"path"
 	"strings"
 
 	"arvel/core/address"
 	"arvel/core/audit"
+	"arvel/core/markup"
 	"arvel/core/site"
 )
 
@@ -13,10 +15,21 @@ import (
 func (p *Planner) write(c *audit.Case, target string) string {
 	value := strings.ReplaceAll(c.Value, `\`, "/")
 	target = p.asFolder(c, target)
+	if c.Ref.Flags&markup.Whole != 0 && p.snapshot.Place.Published != "" {
+		return p.whole(c, target)
+	}
 	if c.Target().Own {
 		return fromPage(c, target)
 	}
 	return p.snapshot.Place.Rewrite(strings.TrimSpace(value), c.Start(), target)
+}
+
+// whole returns the whole address of target, as sitemaps, canonical links and cards have it: with the scheme, the query and the
+// fragment that are written.
+func (p *Planner) whole(c *audit.Case, target string) string {
+	_, query, fragment := address.Split(strings.TrimSpace(c.Value))
+	scheme := cmp.Or(address.SchemeOf(c.Value), "https")
+	return scheme + "://" + p.snapshot.Place.Published + strings.TrimPrefix(address.Relative("", target), "./") + query + fragment
 }
 
 // asFolder returns the folder that target is the index page of, if the reference names a folder; else target.

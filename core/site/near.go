@@ -1,6 +1,8 @@
 package site
 
 import (
+	"path"
+	"slices"
 	"strings"
 	"sync"
 
@@ -8,8 +10,22 @@ import (
 	"arvel/core/markup"
 )
 
-// near keeps the indexes of names that were asked for: of folders and of pages.
-type near struct{ indexes sync.Map }
+// near keeps the indexes of names that were asked for: of folders and of pages; and the extensions of all files.
+type near struct {
+	indexes    sync.Map
+	extensions sync.Map // by extension, whether a file has it
+}
+
+// HasExtension reports whether a file of the folder has the extension, with its dot, letter case aside.
+func (s *Snapshot) HasExtension(ext string) bool {
+	ext = strings.ToLower(ext)
+	if known, ok := s.near.extensions.Load(ext); ok {
+		return known.(bool)
+	}
+	has := slices.ContainsFunc(s.Files, func(f File) bool { return strings.EqualFold(path.Ext(f.Path), ext) })
+	s.near.extensions.Store(ext, has)
+	return has
+}
 
 // NamesIn returns an index of the names in a folder, as [Folder.Names] has them but without the slash of folders.
 func (s *Snapshot) NamesIn(folder *Folder) *distance.Index {

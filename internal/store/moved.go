@@ -37,6 +37,9 @@ func (s *Store) FollowMoves(folder int64, moves map[string]string) (kept bool, e
 		if _, err := tx.Exec(`UPDATE past SET went = ? WHERE folder = ? AND path = ?`, []byte(to), folder, []byte(from)); err != nil {
 			return false, err
 		}
+		if _, err := tx.Exec(`DELETE FROM former WHERE folder = ? AND path IN (?, ?)`, folder, []byte(from), []byte(to)); err != nil {
+			return false, err
+		}
 	}
 	return kept, tx.Commit()
 }

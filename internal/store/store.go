@@ -370,8 +370,12 @@ func (s *Store) Readings(folder int64, each func(Reading)) error {
 	return rows.Err()
 }
 
-// Keep notes readings, all at once. What was known of files that are gone is kept as the folder's past.
-func (s *Store) Keep(folder int64, readings []Reading, gone []string) error {
+// formerKept is how many former readings of a file are kept.
+const formerKept = 3
+
+// Keep notes readings, all at once. What was known of files that are gone is kept as the folder's past; what was known of those
+// that are others now, too, if former is set.
+func (s *Store) Keep(folder int64, readings []Reading, gone []string, former bool) error {
 	if len(readings)+len(gone) == 0 {
 		return nil
 	}
@@ -389,6 +393,11 @@ func (s *Store) Keep(folder int64, readings []Reading, gone []string) error {
 	}
 	for i := range readings {
 		r := &readings[i]
+		if former {
+			if err := keepFormer(tx, folder, r, now); err != nil {
+				return err
+			}
+		}
 		if _, err := files.Exec(folder, []byte(r.Path), r.Size, r.Modified, r.Hash[:], r.Content, r.Doc, now, r.sum()); err != nil {
 			return err
 		}
@@ -406,6 +415,59 @@ func (s *Store) Keep(folder int64, readings []Reading, gone []string) error {
 		}
 	}
 	return tx.Commit()
+}
+
+// keepFormer keeps what was known of a file that has other bytes now.
+func keepFormer(tx *sql.Tx, folder int64, r *Reading, now int64) error {
+	done, err := tx.Exec(`INSERT OR REPLACE INTO former (folder, path, changed, hash, doc) SELECT folder, path, ?, hash, doc FROM files
+		WHERE folder = ? AND path = ? AND hash <> ? AND sum IS NOT NULL`, now, folder, []byte(r.Path), r.Hash[:])
+	if err != nil {
+		return err
+	}
+	if n, err := done.RowsAffected(); err != nil || n == 0 {
+		return err
+	}
+	_, err = tx.Exec(`DELETE FROM former WHERE folder = ?1 AND path = ?2 AND changed NOT IN
+		(SELECT changed FROM former WHERE folder = ?1 AND path = ?2 ORDER BY changed DESC LIMIT ?3)`, folder, []byte(r.Path), formerKept)
+	return err
+}
+
+// Former is a file as it was before it was changed.
+type Former struct {
+	Path string
+	Hash change.Hash
+	// Changed is when it was found to be another one, in nanoseconds since 1970.
+	Changed int64
+}
+
+// Former returns what files of a folder were before they were changed, of each the last first.
+func (s *Store) Former(folder int64) ([]Former, error) {
+	rows, err := s.db.Query(`SELECT path, hash, changed FROM former WHERE folder = ? ORDER BY path, changed DESC`, folder)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Former
+	for rows.Next() {
+		var f Former
+		var path, hash []byte
+		if err := rows.Scan(&path, &hash, &f.Changed); err != nil {
+			return nil, err
+		}
+		f.Path, f.Hash = string(path), change.HashFrom(hash)
+		out = append(out, f)
+	}
+	return out, rows.Err()
+}
+
+// FormerDoc returns what was read of a file before it was changed then, as markup.Pack made it; nil if nothing was, or if it is not
+// kept any more.
+func (s *Store) FormerDoc(folder int64, path string, changed int64) (doc []byte, err error) {
+	err = s.db.QueryRow(`SELECT doc FROM former WHERE folder = ? AND path = ? AND changed = ?`, folder, []byte(path), changed).Scan(&doc)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	return doc, err
 }
 
 // ForgetReading forgets what was read of one file.
@@ -466,6 +528,10 @@ func (s *Store) Past(folder int64) ([]Past, error) {
 
 // ForgetPast forgets that a file, or all that a folder at the path held, was in a folder before.
 func (s *Store) ForgetPast(folder int64, path string) error {
-	_, err := s.db.Exec(`DELETE FROM past WHERE folder = ? AND (path = ? OR path >= ? AND path < ?)`, folder, []byte(path), []byte(path+"/"), []byte(path+"0"))
-	return err
+	for _, table := range []string{"past", "former"} {
+		if _, err := s.db.Exec(`DELETE FROM `+table+` WHERE folder = ? AND (path = ? OR path >= ? AND path < ?)`, folder, []byte(path), []byte(path+"/"), []byte(path+"0")); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -47,7 +47,7 @@ func TestTwoProgramsOnOneDataDirectory(t *testing.T) {
 			for n := range 20 {
 				f, err := s.OpenFolder(fmt.Sprintf("/seeds/%d", n))
 				if assert.NoError(t, err) {
-					assert.NoError(t, s.Keep(f.ID, []store.Reading{{Path: fmt.Sprint(i), Doc: []byte("x")}}, nil))
+					assert.NoError(t, s.Keep(f.ID, []store.Reading{{Path: fmt.Sprint(i), Doc: []byte("x")}}, nil, true))
 				}
 			}
 			assert.NoError(t, s.Close())
@@ -83,8 +83,8 @@ func TestReadingsAreKeptByContent(t *testing.T) {
 	require.NoError(t, s.Keep(f.ID, []store.Reading{
 		{Path: "a.html", Size: 1, Modified: 2, Hash: hash, Doc: []byte("doc")},
 		{Path: "caf\xe9.html", Size: 1, Modified: 3, Hash: hash, Doc: []byte("doc")},
-	}, nil))
-	require.NoError(t, s.Keep(f.ID, nil, []string{"a.html"}))
+	}, nil, true))
+	require.NoError(t, s.Keep(f.ID, nil, []string{"a.html"}, true))
 	var got []store.Reading
 	require.NoError(t, s.Readings(f.ID, func(r store.Reading) { got = append(got, r) }))
 	assert.Equal(t, []store.Reading{{Path: "caf\xe9.html", Size: 1, Modified: 3, Hash: hash, Doc: []byte("doc")}}, got)

@@ -96,7 +96,7 @@ func (s *Session) carryOut(ctx context.Context, p *Plan) (int64, error) {
 	if err != nil {
 		s.forgetReadings(err)
 	}
-	s.renew(disk.Change{Paths: p.Set.Paths()}) // what was taken back is there, too, whatever the view had
+	s.renew(disk.Change{Paths: p.Set.Paths()}, len(p.Set.Files) <= formerOf) // what was taken back is there, too, whatever the view had
 	if err != nil {
 		return 0, s.store.Explained(err)
 	}
@@ -105,6 +105,10 @@ func (s *Session) carryOut(ctx context.Context, p *Plan) (int64, error) {
 	s.History.forgotten(n.id)
 	return n.id, nil
 }
+
+// formerOf is how many files a change set has at most of which the record keeps what they were: a page that was saved, not
+// thousands that were repaired.
+const formerOf = 16
 
 // forgetReadings forgets what was kept of the files that did not fit a change: that may be what is wrong.
 func (s *Session) forgetReadings(err error) {

@@ -72,8 +72,9 @@ func (s *Session) readAll(ctx context.Context) error {
 			gone = append(gone, p)
 		}
 	}
-	// What is gone is part of the record before anybody asks what happened.
-	if err := s.keep(nil, gone); err != nil {
+	// What is gone, and what is another one now, is part of the record before anybody asks what happened.
+	replaced, first := parted(fresh, func(p string) bool { _, was := known[p]; return was })
+	if err := s.keep(replaced, gone, true); err != nil {
 		return err
 	}
 	report := audit.Judge(snapshot, rule.All, set.terms)
@@ -81,10 +82,10 @@ func (s *Session) readAll(ctx context.Context) error {
 	if v := s.View(); v != nil {
 		version = v.Version + 1
 	}
-	s.view.Store(newView(version, snapshot, report, set, listing, s.recorded().seen(fresh)))
+	s.view.Store(newView(version, snapshot, report, set, listing, s.recorded().seen(first)))
 	s.problem.Store(nil)
 	s.hub.send(Event{Kind: Renewed, Version: version})
-	return s.keep(fresh, nil)
+	return s.keep(first, nil, true)
 }
 
 // at returns the options with what could not be read of the folder.
@@ -94,15 +95,28 @@ func (s *conditions) at(l disk.Listing) site.Options {
 	return o
 }
 
-// keep keeps what was read and what is gone, unless nothing is to be kept.
-func (s *Session) keep(readings []store.Reading, gone []string) error {
+// parted parts readings in those of files that were known and those of files that are new.
+func parted(readings []store.Reading, known func(path string) bool) (replaced, first []store.Reading) {
+	for _, r := range readings {
+		if known(r.Path) {
+			replaced = append(replaced, r)
+		} else {
+			first = append(first, r)
+		}
+	}
+	return replaced, first
+}
+
+// keep keeps what was read and what is gone, unless nothing is to be kept; if former is set, also what was there in place of what
+// was read.
+func (s *Session) keep(readings []store.Reading, gone []string, former bool) error {
 	if s.forget {
 		return nil
 	}
 	if len(readings)+len(gone) > 0 {
 		defer s.recordChanged()
 	}
-	return s.store.Explained(s.store.Keep(s.ID, readings, gone))
+	return s.store.Explained(s.store.Keep(s.ID, readings, gone, former))
 }
 
 // progressEvery is how many files are read between two events that say so.

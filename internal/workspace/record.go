@@ -13,13 +13,15 @@ import (
 
 // record is what is known of a folder from earlier readings. It is immutable.
 type record struct {
-	gone  []store.Past
-	since map[string]int64
-	past  func() repair.Past // made of it when it is first wanted
+	gone   []store.Past
+	former []store.Former
+	since  map[string]int64
+	past   func() repair.Past // made of it when it is first wanted
+	// reads what a file held before it was changed then.
+	read func(path string, changed int64) *markup.Document
 }
 
-func newRecord(gone []store.Past, since map[string]int64) *record {
-	r := &record{gone: gone, since: since}
+func newRecord(r *record) *record {
 	r.past = sync.OnceValue(func() repair.Past {
 		out := repair.Past{Since: r.since}
 		for _, p := range r.gone {
@@ -29,6 +31,9 @@ func newRecord(gone []store.Past, since map[string]int64) *record {
 			}
 			out.Gone = append(out.Gone, g)
 		}
+		for _, f := range r.former {
+			out.Former = append(out.Former, repair.Former{Path: f.Path, Hash: f.Hash, ChangedAt: f.Changed, Read: sync.OnceValue(func() *markup.Document { return r.read(f.Path, f.Changed) })})
+		}
 		return out
 	})
 	return r
@@ -36,7 +41,7 @@ func newRecord(gone []store.Past, since map[string]int64) *record {
 
 // seen returns the record with files that were read for the first time now.
 func (r *record) seen(readings []store.Reading) *record {
-	if len(r.gone) == 0 || len(readings) == 0 {
+	if len(r.gone)+len(r.former) == 0 || len(readings) == 0 {
 		return r // nobody asks since when the others are there
 	}
 	since, now := maps.Clone(r.since), time.Now().UnixNano()
@@ -45,7 +50,7 @@ func (r *record) seen(readings []store.Reading) *record {
 			since[readings[i].Path] = now
 		}
 	}
-	return newRecord(r.gone, since)
+	return newRecord(&record{gone: r.gone, former: r.former, since: since, read: r.read})
 }
 
 // recorded returns what the store has of the folder from earlier readings, which is read again once [Session.recordChanged]
@@ -54,21 +59,42 @@ func (s *Session) recorded() *record {
 	if r := s.record.Load(); r != nil {
 		return r
 	}
-	r := newRecord(nil, nil)
+	r := newRecord(&record{})
 	if !s.forget {
-		gone, err := s.store.Past(s.ID)
-		var since map[string]int64
-		if err == nil && len(gone) > 0 {
-			since, err = s.store.Since(s.ID)
-		}
+		fresh, err := s.readRecord()
 		if err == nil {
-			r = newRecord(gone, since)
+			r = newRecord(fresh)
 		} else {
 			slog.Warn("what was in a folder before can't be read", "folder", s.folder.Path, "error", err)
 		}
 	}
 	s.record.Store(r)
 	return r
+}
+
+// readRecord reads what the store has of earlier readings.
+func (s *Session) readRecord() (r *record, err error) {
+	r = &record{read: s.formerDoc}
+	if r.gone, err = s.store.Past(s.ID); err != nil {
+		return nil, err
+	}
+	if r.former, err = s.store.Former(s.ID); err != nil {
+		return nil, err
+	}
+	if len(r.gone)+len(r.former) > 0 { // nobody asks otherwise
+		r.since, err = s.store.Since(s.ID)
+	}
+	return r, err
+}
+
+// formerDoc returns what a file held before it was changed then; nil if that is not known.
+func (s *Session) formerDoc(path string, changed int64) *markup.Document {
+	packed, err := s.store.FormerDoc(s.ID, path, changed)
+	if err != nil || packed == nil {
+		return nil
+	}
+	doc, _ := markup.Unpack(packed) // one of an older program says nothing
+	return doc
 }
 
 // recordChanged notes that the store has something else of earlier readings by now.

@@ -20,14 +20,14 @@ func (s *Session) Watch() error {
 		s.changes.Lock()
 		defer s.changes.Unlock()
 		if s.life.Err() == nil {
-			s.renew(c)
+			s.renew(c, true)
 		}
 	})
 }
 
-// renew brings the view up to date with what changed on disk. It does not hang on the request of anybody: what could not
-// be read becomes the folder's problem.
-func (s *Session) renew(c disk.Change) {
+// renew brings the view up to date with what changed on disk; if former is set, what was there before is kept. It does not hang on
+// the request of anybody: what could not be read becomes the folder's problem.
+func (s *Session) renew(c disk.Change, former bool) {
 	v := s.View()
 	if c.Missing == nil {
 		c.Missing = s.folder.Present()
@@ -46,12 +46,12 @@ func (s *Session) renew(c disk.Change) {
 		}
 		return
 	}
-	if err := s.update(v, c); err != nil && s.life.Err() == nil {
+	if err := s.update(v, c, former); err != nil && s.life.Err() == nil {
 		s.fail(err)
 	}
 }
 
-func (s *Session) update(v *View, c disk.Change) error {
+func (s *Session) update(v *View, c disk.Change, former bool) error {
 	back := s.Problem() != nil
 	entries, removed, listing, err := s.changedEntries(v, c)
 	if err != nil {
@@ -76,13 +76,12 @@ func (s *Session) update(v *View, c disk.Change) error {
 		v = newView(v.Version, before, audit.Judge(before, rule.All, v.conditions.terms), v.conditions, listing, v.record)
 	}
 	gone := slices.DeleteFunc(slices.Clone(removed), before.IsUnknown)
-	if len(gone) > 0 {
-		if err := s.keep(nil, gone); err != nil {
-			slog.Warn("what is gone could not be noted", "folder", s.folder.Path, "error", err)
-		}
+	replaced, first := parted(fresh, func(p string) bool { _, was := before.Find(p); return was })
+	if err := s.keep(replaced, gone, former); err != nil {
+		slog.Warn("what is gone could not be noted", "folder", s.folder.Path, "error", err)
 	}
 	snapshot, touched := before.Renew(changed, removed)
-	next := newView(v.Version+1, snapshot, v.Report.Renew(snapshot, touched), v.conditions, listing, s.recorded().seen(fresh))
+	next := newView(v.Version+1, snapshot, v.Report.Renew(snapshot, touched), v.conditions, listing, s.recorded().seen(first))
 	e := compare(s.View(), next)
 	for i := range changed {
 		e.Paths = append(e.Paths, changed[i].Path)
@@ -91,7 +90,7 @@ func (s *Session) update(v *View, c disk.Change) error {
 	e.Gone = len(gone)
 	s.view.Store(next)
 	s.hub.send(e)
-	if err := s.keep(fresh, nil); err != nil { // it is read anew next time
+	if err := s.keep(first, nil, former); err != nil { // it is read anew next time
 		slog.Warn("what was read could not be kept", "folder", s.folder.Path, "error", err)
 	}
 	return nil

@@ -2,6 +2,7 @@ package bench
 
 import (
 	"math/rand/v2"
+	"os"
 	"path/filepath"
 	"testing"
 	"time"
@@ -14,7 +15,13 @@ import (
 )
 
 // damages is how many damages are made in each folder at least.
-const damages = 35_000
+const damages = 1500
+
+var slipsAt = os.Getenv("SLIPS")
+
+func rate(f float64) float64 {
+	return f
+}
 
 // BenchmarkDamage damages whole folders on purpose, as people do it, and counts what repairs give back. Aims: 80 % with certain
 // repairs and none wrong, 95 % with likely ones and at most 1 % wrong.
@@ -26,6 +33,7 @@ func BenchmarkDamage(b *testing.B) {
 		{"demo", small},
 		{"generated", generated(b, 1000)},
 		{"boost", filepath.Join(real, "libboost1.81-doc/usr/share/doc/libboost1.81-doc/doc")},
+		{"handbook", filepath.Join(real, "debian-handbook/usr/share/doc/debian-handbook/html")},
 		{"imagemagick", filepath.Join(real, "imagemagick-6-doc/usr/share/doc/imagemagick-6-common/html")},
 	} {
 		b.Run(one.name, func(b *testing.B) {
@@ -37,7 +45,7 @@ func BenchmarkDamage(b *testing.B) {
 			for b.Loop() {
 				all = damage.Tallies{}
 				for start := time.Now(); all.All().Done < damages && time.Since(start) < 2*time.Minute; {
-					all.Add(damage.Round(r, s, 0.03))
+					all.Add(damage.Round(r, s, 0.0003, 0))
 				}
 			}
 			n := all.All()

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"maps"
 	"math/rand/v2"
+	"os"
 	"path"
 	"slices"
 	"strings"
@@ -316,10 +317,10 @@ func Whole(s *site.Snapshot) *site.Snapshot {
 
 // Round damages a share of the references of a snapshot that land, moves and renames some of its files behind the
 // back of their references, and says what repairing all that restored. The snapshot itself is left alone.
-func Round(r *rand.Rand, s *site.Snapshot, fraction float64) Tallies {
+func Round(r *rand.Rand, s *site.Snapshot, fraction, moves float64) Tallies {
 	files := slices.Clone(s.Files)
 	truths := map[place]truth{}
-	var gone []repair.Gone
+	past := repair.Past{Since: map[string]int64{}}
 	moved := map[string]string{}
 	for i := range files {
 		f := &files[i]
@@ -327,9 +328,9 @@ func Round(r *rand.Rand, s *site.Snapshot, fraction float64) Tallies {
 			continue
 		}
 		switch {
-		case r.Float64() < fraction/12: // the page is moved, with or without a record of it
+		case r.Float64() < moves/12: // the page is moved, with or without a record of it
 			moved[f.Path] = movePage(r, s, f.Path)
-		case r.Float64() < fraction/20 && path.Ext(f.Path) == ".html":
+		case r.Float64() < moves/20 && path.Ext(f.Path) == ".html":
 			moved[f.Path] = path.Join(path.Dir(f.Path), "renamed-"+path.Base(f.Path))
 		}
 	}
@@ -344,7 +345,7 @@ func Round(r *rand.Rand, s *site.Snapshot, fraction float64) Tallies {
 		to, leaves := moved[old]
 		if leaves {
 			if recorded {
-				gone = append(gone, repair.Gone{Path: old, Size: f.Size, Hash: f.Hash, Doc: f.Doc})
+				past.Gone = append(past.Gone, repair.Gone{Path: old, Size: f.Size, Hash: f.Hash, Doc: f.Doc, Since: hour, GoneAt: day})
 			}
 			f.Path = to
 		}
@@ -389,7 +390,15 @@ func Round(r *rand.Rand, s *site.Snapshot, fraction float64) Tallies {
 		}
 		f.Doc = &doc
 	}
-	return judge(site.Build(files, s.Options), gone, truths)
+	if recorded {
+		for i := range files {
+			past.Since[files[i].Path] = hour
+		}
+		for _, to := range moved {
+			past.Since[to] = day
+		}
+	}
+	return judge(site.Build(files, s.Options), past, truths)
 }
 
 // movePage returns another folder for a page, as somebody tidying up would put it.
@@ -424,9 +433,9 @@ func pick(r *rand.Rand, total int, value string, s *site.Snapshot, l site.Link) 
 }
 
 // judge repairs a damaged folder and compares with the truth.
-func judge(s *site.Snapshot, gone []repair.Gone, truths map[place]truth) Tallies {
+func judge(s *site.Snapshot, past repair.Past, truths map[place]truth) Tallies {
 	report := audit.Judge(s, rule.All, audit.Terms{})
-	planner := repair.NewPlanner(s, repair.Past{Gone: gone})
+	planner := repair.NewPlanner(s, past)
 	best := map[place]repair.Repair{}
 	for _, c := range planner.Causes(report) {
 		for _, e := range c.Findings {
@@ -452,6 +461,9 @@ func judge(s *site.Snapshot, gone []repair.Gone, truths map[place]truth) Tallies
 			n.Unseen = 1
 		case !known || repaired.Certainty == repair.Possible:
 			n.Left = 1
+			if os.Getenv("LEFT") == was.kind {
+				fmt.Println("LEFT", at.page, was.value, "->", doc.References[at.ref].Written, "|", repaired.Certainty, repaired.Written, repaired.Why)
+			}
 		default:
 			right := restores(s, resolver, &doc.References[at.ref], repaired.Written, was)
 			if state != audit.Broken && !right {
@@ -462,6 +474,9 @@ func judge(s *site.Snapshot, gone []repair.Gone, truths map[place]truth) Tallies
 			n.Restored, n.Wrong = one(certain && right), one(certain && !right)
 			n.LikelyRestored, n.LikelyWrong = one(!certain && right), one(!certain && !right)
 			n.Left = one(!certain)
+			if !certain && os.Getenv("LEFT") == was.kind {
+				fmt.Println("LEFT", at.page, was.value, "->", doc.References[at.ref].Written, "|", repaired.Certainty, repaired.Written, repaired.Why)
+			}
 			if !right {
 				n.Examples = []string{fmt.Sprintf("%s repair of %s on %s: %s (%s), and %s was meant", repaired.Certainty, doc.References[at.ref].Written, at.page, repaired.Written, repaired.Why, cmp.Or(was.path, was.url))}
 			}

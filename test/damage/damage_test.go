@@ -52,7 +52,7 @@ func TestDamageIsRestored(t *testing.T) {
 		s = damage.Whole(s)
 		tallies := damage.Tallies{}
 		for range map[string]int{"the demo folder": 60, "a generated folder": 2}[name] {
-			tallies.Add(damage.Round(r, s, 0.06))
+			tallies.Add(damage.Round(r, s, 0.06, 0.06))
 		}
 		t.Logf("%s\n%s", name, tallies)
 		all.Add(tallies)

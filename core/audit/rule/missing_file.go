@@ -14,6 +14,9 @@ var missingFile = &audit.Rule{
 	Name:    "missing-file",
 	Applies: func(c *audit.Case) (audit.State, bool) { return audit.Broken, c.Link.Outcome == site.NoFile },
 	Say: func(c *audit.Case) (headline, sentence string) {
+		if headline, sentence = ForOther(c.Snapshot, c.Value); headline != "" {
+			return headline, sentence
+		}
 		path := c.Target().Path
 		headline = "Nothing is at " + phrase.Mono(path)
 		folder, missing, _ := c.Snapshot.FirstMissing(path)

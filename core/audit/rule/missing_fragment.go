@@ -19,6 +19,9 @@ var missingFragment = &audit.Rule{
 		if c.Ref.Flags&markup.ByMap != 0 {
 			return "No map has the name " + phrase.Mono(wanted), phrase.Mono(c.Ref.Written) + " names a map of the picture's areas, but no " + phrase.Mono("map") + " on this page has that name, so nothing on the picture can be clicked."
 		}
+		if headline, sentence = ForOther(c.Snapshot, c.Value); headline != "" {
+			return headline, sentence
+		}
 		headline = "No element has the id " + phrase.Mono(wanted)
 		where := phrase.Mono(page.Path) + " is there"
 		if page == c.File {

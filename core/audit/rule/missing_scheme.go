@@ -1,7 +1,6 @@
 package rule
 
 import (
-	"path"
 	"strings"
 
 	"golang.org/x/net/publicsuffix"
@@ -42,7 +41,7 @@ func inThe(c *audit.Case) string {
 // "" if it looks like neither.
 func SchemeFor(value string) (scheme, what string) {
 	value = strings.TrimSpace(value)
-	if to, _, _ := strings.Cut(value, "?"); mailbox.IsAddress(to) {
+	if to, _, _ := strings.Cut(value, "?"); mailbox.IsAddress(to) && site.KindOf(to) == site.Other {
 		return "mailto:", "an e-mail address"
 	}
 	host, rest, deeper := strings.Cut(value, "/")
@@ -55,11 +54,17 @@ func SchemeFor(value string) (scheme, what string) {
 	return "", ""
 }
 
-// reserved are the top-level domains of RFC 2606, which no list has.
-var reserved = map[string]bool{"example": true, "test": true, "invalid": true}
+var (
+	// reserved are the top-level domains of RFC 2606, which no list has.
+	reserved = map[string]bool{"example": true, "test": true, "invalid": true}
+	// fileSuffixes are top-level domains that names of files end in too, besides the extensions that package site knows.
+	fileSuffixes = map[string]bool{"am": true, "ac": true, "in": true, "mk": true, "cc": true, "so": true, "la": true, "pm": true, "st": true, "do": true, "ml": true, "ms": true, "vi": true, "dev": true, "tk": true}
+	// commands are names of programs and scripts that end in ".com" or ".sh" on people's disks.
+	commands = map[string]bool{"setup": true, "install": true, "command": true, "start": true, "run": true, "edit": true, "format": true, "more": true, "mode": true, "tree": true}
+)
 
-// isHost reports whether name has the form of a host's, and not rather of a file's. deeper is set if a path
-// follows.
+// isHost reports whether name has the form of a host's, and not rather of a file's: by "www." before it, by a path that follows
+// (deeper), or by a public suffix that no file's name ends in.
 func isHost(name string, deeper bool) bool {
 	if port := strings.LastIndexByte(name, ':'); port > 0 && strings.Trim(name[port+1:], "0123456789") == "" {
 		name = name[:port]
@@ -73,16 +78,15 @@ func isHost(name string, deeper bool) bool {
 			return false
 		}
 	}
-	if labels[0] == "www" && len(labels) > 2 {
+	last := labels[len(labels)-1]
+	_, listed := publicsuffix.PublicSuffix(strings.Join(labels, "."))
+	switch {
+	case labels[0] == "www" && len(labels) > 2:
 		return true
-	}
-	if !deeper && site.IsExtension(path.Ext(name)) {
+	case reserved[last]:
+		return true
+	case !listed || site.IsExtension("."+last):
 		return false
 	}
-	last := labels[len(labels)-1]
-	if reserved[last] {
-		return true
-	}
-	_, listed := publicsuffix.PublicSuffix(strings.Join(labels, "."))
-	return listed && !site.IsExtension("."+last)
+	return deeper || !fileSuffixes[last] && !(len(labels) == 2 && commands[labels[0]])
 }

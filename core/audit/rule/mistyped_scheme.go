@@ -74,8 +74,8 @@ func MendScheme(value string) (string, bool) {
 	}
 	// A word before a single slash is a folder's name; a scheme has its colon or both slashes.
 	if d == 0 && (m[2] == ";" || m[2] == "," || m[3] == "//" && m[2] != ":" || strings.Contains(m[1], " ")) ||
-		d == 1 && m[2] != "" && m[3] != "" && address.SchemeOf(word+":") != "" && !known(word) ||
-		d == 2 && m[2] == ":" && m[3] == "//" && !known(word) {
+		d == 1 && m[2] != "" && m[3] != "" && address.SchemeOf(word+":") != "" && !address.IsRegistered(word) ||
+		d == 2 && m[2] == ":" && m[3] == "//" && !address.IsRegistered(word) {
 		return near + "://" + rest, true
 	}
 	return value, false
@@ -103,13 +103,4 @@ func PlainScheme(value string) bool {
 		}
 	}
 	return near == 1
-}
-
-// known reports whether a word is a scheme of its own right.
-func known(word string) bool {
-	switch word {
-	case "http", "https", "ftp", "ftps", "sftp", "ws", "wss", "shttp":
-		return true
-	}
-	return false
 }
