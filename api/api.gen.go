@@ -931,10 +931,13 @@ type Landing struct {
 	OthersInAll int        `json:"othersInAll"`
 	Page        string     `json:"page"`
 	Reference   Reference  `json:"reference"`
-	Repairs     []Repair   `json:"repairs"`
-	Rules       *[]string  `json:"rules,omitempty"`
-	Sentences   []string   `json:"sentences"`
-	Stair       []Tread    `json:"stair"`
+
+	// Renames The file that is meant and that a second extension hides, which could be renamed; empty if there is none.
+	Renames   string    `json:"renames"`
+	Repairs   []Repair  `json:"repairs"`
+	Rules     *[]string `json:"rules,omitempty"`
+	Sentences []string  `json:"sentences"`
+	Stair     []Tread   `json:"stair"`
 
 	// Start The folder that the stair starts in; empty for the top.
 	Start  string  `json:"start"`

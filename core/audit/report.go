@@ -22,7 +22,13 @@ type Finding struct {
 	// Place is where it is so, if the reference lands at the snapshot's place and fails at another one that the author
 	// ticked; else nil.
 	Place *address.Place
+	// Was is where what the reference led to before is now, as [Case.Was] has it.
+	Was string
 }
+
+// Displaced are references that land on another thing than they did: by page and by what is written, the path at which is now
+// what they led to.
+type Displaced map[string]map[string]string
 
 // Terms are what, besides the snapshot, decides how it is judged.
 type Terms struct {
@@ -30,6 +36,8 @@ type Terms struct {
 	Off map[string]bool
 	// Also are the other places at which everything has to land.
 	Also []address.Place
+	// Displaced are the references that land on another thing than they did.
+	Displaced Displaced
 	// Aside are the findings that the author set aside, with the reason.
 	Aside map[Mark]string
 }
@@ -111,19 +119,32 @@ func Judge(s *site.Snapshot, rules *Rules, terms Terms) *Report {
 	return r
 }
 
-// Renew judges the touched pages of a snapshot again and takes over the rest of r, which judged the snapshot
-// that s was renewed from. A touched of nil means all.
-func (r *Report) Renew(s *site.Snapshot, touched []int32) *Report {
+// Renew judges the touched pages of a snapshot again, and those of which other references are displaced, and takes over the rest of r,
+// which judged the snapshot that s was renewed from. A touched of nil means all.
+func (r *Report) Renew(s *site.Snapshot, touched []int32, displaced Displaced) *Report {
+	terms := r.terms
+	terms.Displaced = displaced
 	if touched == nil {
-		return Judge(s, r.rules, r.terms)
+		return Judge(s, r.rules, terms)
+	}
+	touched = slices.Clone(touched)
+	for _, pages := range []Displaced{r.terms.Displaced, displaced} {
+		for page := range pages {
+			if i, there := s.Find(page); there && !maps.Equal(r.terms.Displaced[page], displaced[page]) && !slices.Contains(touched, i) {
+				touched = append(touched, i)
+			}
+		}
 	}
 	n := &Report{
-		rules: r.rules, terms: r.terms, aside: maps.Clone(r.aside),
+		rules: r.rules, terms: terms, aside: maps.Clone(r.aside),
 		states: slices.Clone(r.states), findings: slices.Clone(r.findings), tallies: slices.Clone(r.tallies),
 	}
 	n.judge(s, touched)
 	return n
 }
+
+// Displaced returns the references that land on another thing than they did, as the report was told.
+func (r *Report) Displaced() Displaced { return r.terms.Displaced }
 
 func (r *Report) judge(s *site.Snapshot, files []int32) {
 	workers := min(runtime.GOMAXPROCS(0), len(files))
@@ -214,13 +235,16 @@ func (j *judge) file(file int32) {
 		return
 	}
 	links := s.Links(file)
+	displaced := j.terms.Displaced[s.Files[file].Path]
 	states := make([]State, len(links))
 	var others []*Case
 	for i, l := range links {
-		if l.Outcome == site.Lands && !l.Unusual && !advisable(&doc.References[i]) {
+		was := displaced[doc.References[i].Written]
+		if l.Outcome == site.Lands && !l.Unusual && was == "" && !advisable(&doc.References[i]) {
 			continue
 		}
 		c.setReference(i, l)
+		c.Was = was
 		j.findings[file], states[i] = c.judge(j.refs, int32(i), j.findings[file])
 		if len(j.also) > 0 && states[i] < Broken && states[i] != Inert && (l.Unusual || l.Outcome != site.Lands) {
 			if others == nil {
@@ -349,7 +373,7 @@ func (c *Case) judge(rules []*Rule, ref int32, findings []Finding) ([]Finding, S
 		if !applies || bad == Broken && broken {
 			continue
 		}
-		findings = append(findings, Finding{Rule: rule, Ref: ref, Anchor: None, State: bad})
+		findings = append(findings, Finding{Rule: rule, Ref: ref, Anchor: None, State: bad, Was: c.Was})
 		if bad != Advice { // which says nothing of where it lands
 			state = max(state, bad)
 		}

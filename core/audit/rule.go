@@ -123,6 +123,8 @@ type Case struct {
 	Place address.Place
 	// Value is the reference as a browser reads it.
 	Value string
+	// Was is the path at which is now what the reference led to before, if that is elsewhere and something else is where it lands.
+	Was string
 
 	resolver *address.Resolver
 	target   *address.Target
@@ -159,7 +161,9 @@ func (c *Case) At(f Finding) *Case {
 // CaseOf returns the case that a finding is about.
 func CaseOf(s *site.Snapshot, f Finding, file int32) *Case {
 	if f.Ref >= 0 {
-		return NewCase(s, file, int(f.Ref)).At(f)
+		c := NewCase(s, file, int(f.Ref)).At(f)
+		c.Was = f.Was
+		return c
 	}
 	c := caseOf(s, address.NewResolver(s.Place), file)
 	if f.Anchor >= 0 {

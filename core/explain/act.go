@@ -5,6 +5,7 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/audit"
+	"arvel/core/naming"
 	"arvel/core/site"
 )
 
@@ -25,12 +26,21 @@ func RetargetFrom(c *audit.Case, state audit.State) string {
 	return ""
 }
 
+// FileToRename returns the path of the file that c means, and that only a second extension keeps from being found; "" if there is
+// none.
+func FileToRename(c *audit.Case, findings []audit.Finding) string {
+	if !slices.ContainsFunc(findings, func(f audit.Finding) bool { return f.Rule.Name == "missing-file" }) {
+		return ""
+	}
+	return naming.Hidden(c.Snapshot, c.Target().Path)
+}
+
 // PageToMake returns the path of the page that c leads to and that is missing, if another page can be its pattern: both have to
 // be pages. It is "" otherwise.
 func PageToMake(c *audit.Case, findings []audit.Finding) string {
 	missing := slices.ContainsFunc(findings, func(f audit.Finding) bool { return f.Rule.Name == "missing-file" })
 	path := c.Target().Path
-	if missing && site.KindOf(path) == site.Page && site.KindOf(c.File.Path) == site.Page {
+	if missing && naming.Hidden(c.Snapshot, path) == "" && site.KindOf(path) == site.Page && site.KindOf(c.File.Path) == site.Page {
 		return path
 	}
 	return ""

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"path"
@@ -45,8 +46,13 @@ func BetterNames(s *site.Snapshot) (moves []Move) {
 		}
 	}
 	for i := range s.Files {
-		if p := s.Files[i].Path; naming.FileFault(p) != "" {
-			better[p] = naming.BetterFile(p)
+		p := s.Files[i].Path
+		meant := naming.WithoutSecondExtension(p)
+		if meant != "" && s.Exists(meant) {
+			meant = ""
+		}
+		if meant != "" || naming.FileFault(p) != "" {
+			better[p] = naming.BetterFile(cmp.Or(meant, p))
 		}
 	}
 	for _, dir := range dirs {

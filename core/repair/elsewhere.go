@@ -59,8 +59,8 @@ func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) 
 			if only && p.unasked(q) && !p.isIndex(name) && q != c.File.Path {
 				certainty = Likely
 			}
-		case slips > 1 && !(known == 1 && ways[i].known), p.parallel(dir, there) && !ways[i].known, p.wrongAsAWhole(c):
-		case q == c.File.Path, (p.isIndex(name) || !only) && !(asked && ways[i].known), p.nearIn(name, dir), p.orphanLike(name, dir, q), !p.isSlip(c, wanted, q):
+		case slips > 1 && !(known == 1 && ways[i].known), p.parallel(dir, there) && !ways[i].known, p.wrongAsAWhole(c), p.isIndex(name) && p.evidence().named[path.Base(c.File.Path)]:
+		case slips > 1 && ways[i].value == "", q == c.File.Path, (p.isIndex(name) || !only) && !(asked && ways[i].known), p.nearIn(name, dir), p.orphanLike(name, dir, q), !p.isSlip(c, wanted, q):
 			certainty = Likely
 		default:
 			certainty, weight = Certain, weight+decidesAlone

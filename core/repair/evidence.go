@@ -16,6 +16,8 @@ import (
 type evidence struct {
 	// asked is on how many files each such path is written.
 	asked map[string]int
+	// named are the names of such paths, but for those of index pages: a page of such a name may have been moved.
+	named map[string]bool
 	// askedIn is the same for the files of one folder.
 	askedIn map[inFolder]int
 	// folders are the folders that are not there, by path: of those within each other, only the topmost.
@@ -40,7 +42,7 @@ const few = 2
 // evidence returns what the folder says, worked out when it is first wanted.
 func (p *Planner) evidence() *evidence {
 	p.evidenceOnce.Do(func() {
-		e := &evidence{asked: map[string]int{}, askedIn: map[inFolder]int{}, folders: map[string]*missingFolder{}}
+		e := &evidence{asked: map[string]int{}, askedIn: map[inFolder]int{}, named: map[string]bool{}, folders: map[string]*missingFolder{}}
 		p.said = e
 		s := p.snapshot
 		r := address.NewResolver(s.Place)
@@ -62,6 +64,7 @@ func (p *Planner) evidence() *evidence {
 					if wanted := cleaned(t.Path); t.Kind == address.Inside && !here[wanted] {
 						here[wanted] = true
 						e.asked[wanted]++
+						e.named[path.Base(wanted)] = !p.isIndex(path.Base(wanted))
 						e.askedIn[inFolder{dir, wanted}]++
 					}
 				}
@@ -210,7 +213,7 @@ func (p *Planner) tells(file int32) bool {
 // thing: the record decides.
 func (p *Planner) sideBySide(wanted, target string) bool {
 	g := p.gone[wanted]
-	if g == nil || p.departed[wanted].To == target {
+	if g == nil || p.departed[wanted].To == target || p.merged[wanted] == target {
 		return false
 	}
 	since, known := p.since[target]
@@ -227,3 +230,45 @@ func (p *Planner) had(file, id string) bool {
 		return doc != nil && doc.Anchor(id) != nil
 	})
 }
+
+// reworded returns the id that a heading has now which had another one before, by the record of the page: the one that took its
+// place between the headings that stayed. It is "" if that is not known.
+func (p *Planner) reworded(page *site.File, id string) string {
+	for _, f := range p.former[page.Path] {
+		before := f.Read()
+		if before == nil || page.Doc == nil {
+			continue
+		}
+		at := slices.IndexFunc(before.Headings, func(h markup.Heading) bool { return h.ID == id })
+		if at < 0 {
+			continue
+		}
+		now := page.Doc.Headings
+		stays := func(h markup.Heading) bool {
+			return slices.ContainsFunc(now, func(n markup.Heading) bool { return sameHeadingAs(n, h) })
+		}
+		from, to := at, at
+		for from > 0 && !stays(before.Headings[from-1]) {
+			from--
+		}
+		for to+1 < len(before.Headings) && !stays(before.Headings[to+1]) {
+			to++
+		}
+		start, end := 0, len(now)
+		if from > 0 {
+			start = 1 + slices.IndexFunc(now, func(n markup.Heading) bool { return sameHeadingAs(n, before.Headings[from-1]) })
+		}
+		if to+1 < len(before.Headings) {
+			end = slices.IndexFunc(now, func(n markup.Heading) bool { return sameHeadingAs(n, before.Headings[to+1]) })
+		}
+		if end-start != to-from+1 {
+			continue // some were put in or taken out
+		}
+		if h := now[start+at-from]; h.Level == before.Headings[at].Level {
+			return h.ID
+		}
+	}
+	return ""
+}
+
+func sameHeadingAs(a, b markup.Heading) bool { return a.ID == b.ID && a.ID != "" || a.Text == b.Text }

@@ -45,10 +45,10 @@ func (p *Planner) suggestAs(c *audit.Case, s *suggestions, target, value string,
 	if value == "" {
 		value = p.write(c, target)
 	}
-	if t := c.Target(); t.HasFragment && t.Fragment != "" {
+	if _, _, fragment := address.Split(value); len(fragment) > 1 {
 		doc := p.snapshot.Files[i].Doc
 		if doc != nil {
-			if a, top := doc.Indicated(t.Fragment, address.UnescapeFragment); a == nil && !top {
+			if a, top := doc.Indicated(fragment[1:], address.UnescapeFragment); a == nil && !top {
 				certainty, weight = Possible, weight-fragmentLost
 				why += "; the id " + phrase.Mono(c.Fragment()) + " is not on it, though"
 			} else {
@@ -138,7 +138,10 @@ func (p *Planner) missingFile(c *audit.Case, s *suggestions) {
 	if p.moved(c, s, wanted) {
 		return
 	}
+	p.writtenRaw(c, s)
 	p.sameFolder(c, s, dir, name)
+	p.renamedInPlace(c, s, dir, name)
+	p.asFolderOrPage(c, s, wanted)
 	p.elsewhere(c, s, wanted, name)
 	p.folders(c, s, wanted)
 	p.oneLetter(c, s, dir, name)
@@ -163,12 +166,78 @@ func (p *Planner) missingHash(c *audit.Case, s *suggestions) {
 	}
 }
 
+// writtenRaw takes what is written for a file's name to the letter, with the signs that an address parts by or that encode: "C#.html",
+// "what?.html".
+func (p *Planner) writtenRaw(c *audit.Case, s *suggestions) {
+	value := strings.TrimSpace(c.Value)
+	if !strings.ContainsAny(value, "#?%") || address.SchemeOf(value) != "" || value[0] == '#' {
+		return
+	}
+	tail := strings.LastIndexByte(value, '#')
+	for _, end := range []int{len(value), tail} { // a fragment may follow
+		if end <= 0 {
+			continue
+		}
+		raw := strings.NewReplacer("%", "%25", "#", "%23", "?", "%3F").Replace(value[:end]) + value[end:]
+		r := address.NewResolver(p.snapshot.Place)
+		r.In(c.Start())
+		t := r.Resolve(raw)
+		if l := p.snapshot.Land(&t); t.Kind == address.Inside && l.Outcome == site.Lands && strings.ContainsAny(path.Base(t.Path), "#?%") {
+			p.suggestAs(c, s, p.snapshot.Files[l.File].Path, raw, Certain, sameLetters, "the name on disk is written so, and its signs have to be encoded in an address")
+			return
+		}
+	}
+}
+
+// renamedInPlace looks in the folder that is meant for a page that nothing refers to and that has the link's words as its title or
+// heading.
+func (p *Planner) renamedInPlace(c *audit.Case, s *suggestions, dir, name string) {
+	words := distance.Plain(c.Ref.Text)
+	f := p.snapshot.Folders[dir]
+	if f == nil || c.Ref.Role != markup.RoleLink || len(words) < shortest || site.KindOf(name) != site.Page {
+		return
+	}
+	var found []string
+	for _, o := range p.orphans(f) {
+		if i, _ := p.snapshot.Find(o.path); o.path != c.File.Path && o.kind == site.Page && !series(name, path.Base(o.path)) && says(p.snapshot.Files[i].Doc, words) {
+			found = append(found, o.path)
+		}
+	}
+	if len(found) == 1 {
+		p.suggest(c, s, found[0], Likely, sameTitle, "nothing refers to it by its name, and it is headed as the link says, so it may be what was "+phrase.Mono(name))
+	}
+}
+
+// says reports whether a page has the words, in their plain form, as its title or as a heading at its top.
+func says(doc *markup.Document, words string) bool {
+	if doc == nil {
+		return false
+	}
+	return distance.Plain(doc.Title) == words || len(doc.Headings) > 0 && distance.Plain(doc.Headings[0].Text) == words
+}
+
+// asFolderOrPage takes a page that became the index page of a folder, or the other way round: "pests.html", "pests/index.html".
+func (p *Planner) asFolderOrPage(c *audit.Case, s *suggestions, wanted string) {
+	stem, ext := cutExtension(wanted)
+	dir, name := site.Cut(wanted)
+	switch {
+	case site.KindOf(wanted) == site.Page && p.isIndex(name):
+		for _, end := range []string{".html", ".htm"} {
+			p.suggest(c, s, dir+end, Likely, knownIndex, "there is a page of the folder’s name in its place")
+		}
+	case site.KindOf(wanted) == site.Page || ext == "":
+		if f := p.snapshot.Folders[stem]; f != nil && f.Index >= 0 {
+			p.suggest(c, s, p.snapshot.Files[f.Index].Path, Likely, knownIndex, "there is a folder of that name, with an index page")
+		}
+	}
+}
+
 // sameFolder looks in the folder that is meant for a name that differs in separators, letter case or extension.
 func (p *Planner) sameFolder(c *audit.Case, s *suggestions, dir, name string) {
 	twins := p.twins(c, dir, name)
 	for _, t := range twins {
 		certainty := Certain
-		if len(twins) > 1 || t.like == joined || p.orphanLike(name, dir, t.path) {
+		if len(twins) > 1 || t.like == joined || c.Target().Folder || p.orphanLike(name, dir, t.path) {
 			certainty = Likely
 		}
 		if t.extension == otherExtension {

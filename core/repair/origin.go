@@ -2,6 +2,7 @@ package repair
 
 import (
 	"cmp"
+	"math"
 	"path"
 	"slices"
 	"strings"
@@ -380,6 +381,31 @@ func (p *Planner) fromOrigin(c *audit.Case, s *suggestions) {
 	s.cause = Key{}
 }
 
+// wroteThen reports whether the record shows that the reference was on its page while a file that is gone was there, so that it was
+// right then.
+func (p *Planner) wroteThen(c *audit.Case, g *Gone) bool {
+	if file, ok := p.snapshot.Find(c.File.Path); ok {
+		if o := p.originOf(file); o != nil && o.from != "" {
+			return p.wasWritten(o.from, c.Value)
+		}
+	}
+	since, known := p.since[c.File.Path]
+	if !known || since >= g.GoneAt {
+		return false
+	}
+	changed := false
+	for _, f := range p.former[c.File.Path] {
+		if f.ChangedAt < g.Since {
+			continue
+		}
+		changed = true
+		if doc := f.Read(); doc != nil && slices.ContainsFunc(doc.References, func(r markup.Reference) bool { return r.Written == c.Ref.Written }) {
+			return true
+		}
+	}
+	return !changed
+}
+
 // wasWritten reports whether the record has the value on a page that is gone: what is merely alike proves nothing of what is new
 // in it.
 func (p *Planner) wasWritten(page, value string) bool {
@@ -435,7 +461,7 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 		s.cause = Key{moved, d.To, ""}
 		if from, to, ok := p.movedFolder(wanted); ok && d.To == to+strings.TrimPrefix(wanted, from) {
 			s.cause = Key{folderCalled, from, to} // the whole folder went
-		} else if p.pathTypo(wanted, d.To) {
+		} else if !p.wroteThen(c, p.gone[wanted]) && p.pathTypo(wanted, d.To) {
 			certainty = Likely
 		}
 		if d.Copies > 1 {
@@ -443,6 +469,10 @@ func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 		}
 		p.suggest(c, s, d.To, certainty, ofMovedFile, why)
 		s.cause = Key{}
+		return true
+	}
+	if to := p.merged[wanted]; to != "" {
+		p.suggest(c, s, to, Likely, ofMovedFile, "nearly all of what was on "+phrase.Mono(wanted)+" is on "+phrase.Mono(to)+" now")
 		return true
 	}
 	p.once.Do(p.findOrigins)
@@ -538,7 +568,7 @@ func (p *Planner) findMovedFolders() {
 	for pair, n := range votes {
 		from, to := pair[0], pair[1]
 		switch {
-		case n < fewest || p.snapshot.Folders[from] != nil:
+		case n < fewest || p.snapshot.Folders[from] != nil || !p.isNewSince(to, from):
 		case n > most[from]:
 			most[from], p.renamed[from], tied[from] = n, to, false
 		case n == most[from]:
@@ -550,6 +580,20 @@ func (p *Planner) findMovedFolders() {
 			delete(p.renamed, from)
 		}
 	}
+}
+
+// isNewSince reports whether nothing was in a folder yet when the files of another one went.
+func (p *Planner) isNewSince(dir, from string) bool {
+	went := int64(math.MaxInt64)
+	for path, g := range p.gone {
+		if strings.HasPrefix(path, from+"/") {
+			went = min(went, g.GoneAt)
+		}
+	}
+	return !slices.ContainsFunc(p.snapshot.Files, func(f site.File) bool {
+		since, known := p.since[f.Path]
+		return known && since < went-together && strings.HasPrefix(f.Path, dir+"/")
+	})
 }
 
 // mostVoted returns the n folders with most votes.

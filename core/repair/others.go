@@ -56,6 +56,9 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 			add(h.ID, Likely, sameHeading, "it is the id of the heading “"+h.Text+"”")
 		}
 	}
+	if id := p.reworded(page, wanted); id != "" && c.Ref.Flags&(markup.ByID|markup.ByMap) == 0 {
+		add(id, Likely, sameHeading, "the heading that had the id "+phrase.Mono(wanted)+" before has the id "+phrase.Mono(id)+" now")
+	}
 	if len(wanted) > 3 {
 		for _, id := range ids.OneAway(wanted) {
 			if series(id, wanted) {
@@ -166,8 +169,17 @@ func (p *Planner) onlyBearer(c *audit.Case, s *suggestions, wanted string, beare
 		certainty, why = Likely, "it was on "+phrase.Mono(asked)+" before; "+why
 	case p.headed(f, wanted, c.Ref.Text):
 		certainty, why = Likely, why+", under a heading that says what the link says"
+	case distinctive(wanted):
+		certainty = Likely
 	}
 	p.onBearer(c, s, bearer, certainty, why)
+}
+
+// distinctive reports whether an id is so much of a name that no two things have it by chance: of two words or more, none of them a
+// number.
+func distinctive(id string) bool {
+	letters, parted := words(id)
+	return len(letters) >= 8 && len(parted) > 0 && !strings.ContainsAny(letters, "0123456789")
 }
 
 // onBearer leads the reference to its fragment on another page.

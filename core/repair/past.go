@@ -367,6 +367,51 @@ func (t *pieceTable) like(g *Gone, fits func(path string) bool) (to string, copi
 	return to, copies, best
 }
 
+// mergedInto returns the page that has nearly all of what was on a page that is gone, besides what is its own, and had not before;
+// "" if there is none, or more than one.
+func (t *pieceTable) mergedInto(g *Gone, grew func(path string) bool) (to string) {
+	pieces := t.telling(t.piecesOf(g.Doc))
+	if len(pieces) < 3 {
+		return ""
+	}
+	both := map[int32]int{}
+	for _, p := range pieces {
+		for _, f := range t.files[p] {
+			both[f]++
+		}
+	}
+	for f, n := range both {
+		if q := t.snapshot.Files[f].Path; float64(n) >= mostlyIn*float64(len(pieces)) && grew(q) {
+			if to != "" {
+				return ""
+			}
+			to = q
+		}
+	}
+	return to
+}
+
+// mostlyIn is the least share of a page's pieces that another one has if it was merged into that.
+const mostlyIn = 0.7
+
+// findMerged finds the pages into which others were merged that are gone.
+func (p *Planner) findMerged(past *Past) {
+	p.merged = map[string]string{}
+	var pieces *pieceTable
+	for i := range past.Gone {
+		g := &past.Gone[i]
+		if d, gone := p.departed[g.Path]; !gone || d.To != "" || g.Doc == nil || len(past.Former) == 0 {
+			continue
+		}
+		if pieces == nil {
+			pieces = newPieceTable(p.snapshot, past.Gone)
+		}
+		p.merged[g.Path] = pieces.mergedInto(g, func(path string) bool {
+			return slices.ContainsFunc(p.former[path], func(f *Former) bool { return f.ChangedAt >= g.GoneAt-together })
+		})
+	}
+}
+
 // inBoth counts what two lists in order have in common.
 func inBoth(a, b []uint64) (n int) {
 	for len(a) > 0 && len(b) > 0 {

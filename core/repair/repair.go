@@ -55,6 +55,7 @@ type Planner struct {
 	former     map[string][]*Former // by path, the last first
 	since      map[string]int64     // when files that exist were first seen, as [Past] has it
 	renamed    map[string]string    // folders, by what they were called
+	merged     map[string]string    // the pages that have what was on others, by where those were
 
 	headingsOf sync.Map // by document: its headings by their plain text
 	targetsOf  sync.Map // by file: the files that it refers to
@@ -85,6 +86,7 @@ func NewPlanner(s *site.Snapshot, past Past) *Planner {
 	for _, d := range p.departures {
 		p.departed[d.From] = d
 	}
+	p.findMerged(&past)
 	p.findMovedFolders()
 	return p
 }
@@ -100,6 +102,10 @@ const most = 6
 func (p *Planner) For(c *audit.Case, findings []audit.Finding) []Repair {
 	var s suggestions
 	for _, f := range findings {
+		c.Was = f.Was
+		if c.Was != "" && f.Rule.Name != "changed-place" {
+			continue // what it lands on is not what it was written for
+		}
 		if find := finders[f.Rule.Name]; find != nil {
 			find(p, c, &s)
 		}
@@ -125,6 +131,7 @@ var finders = map[string]func(*Planner, *audit.Case, *suggestions){
 	"climbs-out":       (*Planner).climbsOut,
 	"root-relative":    (*Planner).fromPage,
 	"own-address":      (*Planner).fromPage,
+	"changed-place":    (*Planner).changedPlace,
 }
 
 // suggestion is a repair in the making: a value before it is written for the file.

@@ -93,8 +93,21 @@ func (p *Planner) climbsOut(c *audit.Case, s *suggestions) {
 		return
 	}
 	certainty := Certain
-	if p.isIndex(path.Base(f.Path)) {
-		certainty = Likely // an index page is in many folders, and the page may have been moved
+	if p.isIndex(path.Base(f.Path)) && (p.refersTo(c, f.Path) < few || p.evidence().named[path.Base(c.File.Path)]) || p.climbing(c) > 1 {
+		certainty = Likely // an index page is in many folders, and a page that climbs out time and again may have been moved
 	}
 	p.suggest(c, s, f.Path, certainty, sameLanding, "it lands on the same thing, from every place")
+}
+
+// climbing counts the addresses on a page that climb out of the folder, each once.
+func (p *Planner) climbing(c *audit.Case) int {
+	r := address.NewResolver(p.snapshot.Place)
+	r.In(c.Start())
+	seen := map[string]bool{}
+	for i := range c.File.Doc.References {
+		if value := c.File.Doc.References[i].Value(); strings.HasPrefix(value, "../") && !seen[value] && r.Resolve(value).Climbed > 0 {
+			seen[value] = true
+		}
+	}
+	return len(seen)
 }

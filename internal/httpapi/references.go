@@ -43,7 +43,7 @@ func (h references) GetLanding(_ context.Context, r api.GetLandingRequestObject)
 	findings := v.Report.Of(file, ref)
 	out := api.GetLanding200JSONResponse{
 		Reference: reference(c, v.Report.States(file)[ref], r.Params.Key), Page: r.Params.Page,
-		LeadsTo: explain.RetargetFrom(c, v.Report.States(file)[ref]), Makes: explain.PageToMake(c, findings),
+		LeadsTo: explain.RetargetFrom(c, v.Report.States(file)[ref]), Makes: explain.PageToMake(c, findings), Renames: explain.FileToRename(c, findings),
 		Start: c.Start(), Stair: treads(explain.Stair(c)), Target: target(w, r.Folder, c), Repairs: []api.Repair{},
 	}
 	out.Headline, out.Sentences = explain.Explain(c, findings)

@@ -96,7 +96,7 @@ func (s *Session) carryOut(ctx context.Context, p *Plan) (int64, error) {
 	if err != nil {
 		s.forgetReadings(err)
 	}
-	s.renew(disk.Change{Paths: p.Set.Paths()}, len(p.Set.Files) <= formerOf) // what was taken back is there, too, whatever the view had
+	s.renew(disk.Change{Paths: p.Set.Paths()}, len(p.Set.Files) <= formerOf && len(n.moves) == 0) // what was taken back is there, too, whatever the view had
 	if err != nil {
 		return 0, s.store.Explained(err)
 	}

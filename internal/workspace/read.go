@@ -77,7 +77,7 @@ func (s *Session) readAll(ctx context.Context) error {
 	if err := s.keep(replaced, gone, true); err != nil {
 		return err
 	}
-	report := audit.Judge(snapshot, rule.All, set.terms)
+	report := set.judge(snapshot, s.recorded())
 	version := uint64(1)
 	if v := s.View(); v != nil {
 		version = v.Version + 1
@@ -86,6 +86,13 @@ func (s *Session) readAll(ctx context.Context) error {
 	s.problem.Store(nil)
 	s.hub.send(Event{Kind: Renewed, Version: version})
 	return s.keep(first, nil, true)
+}
+
+// judge judges a snapshot, with what the record of the folder says of it.
+func (s *conditions) judge(snapshot *site.Snapshot, r *record) *audit.Report {
+	terms := s.terms
+	terms.Displaced = r.displaced(snapshot)
+	return audit.Judge(snapshot, rule.All, terms)
 }
 
 // at returns the options with what could not be read of the folder.

@@ -6,8 +6,10 @@ import (
 	"sync"
 	"time"
 
+	"arvel/core/audit"
 	"arvel/core/markup"
 	"arvel/core/repair"
+	"arvel/core/site"
 	"arvel/internal/store"
 )
 
@@ -37,6 +39,14 @@ func newRecord(r *record) *record {
 		return out
 	})
 	return r
+}
+
+// displaced returns the references of a snapshot that land on another thing than they did.
+func (r *record) displaced(s *site.Snapshot) audit.Displaced {
+	if len(r.gone)+len(r.former) == 0 {
+		return nil
+	}
+	return repair.Displaced(s, r.past())
 }
 
 // seen returns the record with files that were read for the first time now.

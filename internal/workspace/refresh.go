@@ -8,8 +8,6 @@ import (
 	"slices"
 	"strings"
 
-	"arvel/core/audit"
-	"arvel/core/audit/rule"
 	"arvel/core/site"
 	"arvel/internal/disk"
 )
@@ -73,7 +71,7 @@ func (s *Session) update(v *View, c disk.Change, former bool) error {
 	before := v.Snapshot
 	if !same {
 		before = site.Build(before.Files, v.conditions.at(listing))
-		v = newView(v.Version, before, audit.Judge(before, rule.All, v.conditions.terms), v.conditions, listing, v.record)
+		v = newView(v.Version, before, v.conditions.judge(before, v.record), v.conditions, listing, v.record)
 	}
 	gone := slices.DeleteFunc(slices.Clone(removed), before.IsUnknown)
 	replaced, first := parted(fresh, func(p string) bool { _, was := before.Find(p); return was })
@@ -81,7 +79,8 @@ func (s *Session) update(v *View, c disk.Change, former bool) error {
 		slog.Warn("what is gone could not be noted", "folder", s.folder.Path, "error", err)
 	}
 	snapshot, touched := before.Renew(changed, removed)
-	next := newView(v.Version+1, snapshot, v.Report.Renew(snapshot, touched), v.conditions, listing, s.recorded().seen(first))
+	known := s.recorded().seen(first)
+	next := newView(v.Version+1, snapshot, v.Report.Renew(snapshot, touched, known.displaced(snapshot)), v.conditions, listing, known)
 	e := compare(s.View(), next)
 	for i := range changed {
 		e.Paths = append(e.Paths, changed[i].Path)

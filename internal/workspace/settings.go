@@ -189,13 +189,14 @@ func (s *Session) rejudge() {
 	if !slices.Equal(snapshot.Options.IndexNames, o.IndexNames) || snapshot.Options.Place != o.Place || snapshot.Published != o.Published {
 		snapshot = site.Build(snapshot.Files, o)
 	}
-	s.show(newView(v.Version+1, snapshot, audit.Judge(snapshot, rule.All, now.terms), now, v.listing, s.recorded()))
+	s.show(newView(v.Version+1, snapshot, now.judge(snapshot, s.recorded()), now, v.listing, s.recorded()))
 }
 
-// refreshRecord shows the folder as it was judged, with what the record has of it now.
+// refreshRecord shows the folder with what the record has of it now.
 func (s *Session) refreshRecord() {
 	if v := s.View(); v != nil {
-		s.show(newView(v.Version+1, v.Snapshot, v.Report, v.conditions, v.listing, s.recorded()))
+		r := s.recorded()
+		s.show(newView(v.Version+1, v.Snapshot, v.Report.Renew(v.Snapshot, []int32{}, r.displaced(v.Snapshot)), v.conditions, v.listing, r))
 	}
 }
 

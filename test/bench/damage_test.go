@@ -2,7 +2,6 @@ package bench
 
 import (
 	"math/rand/v2"
-	"os"
 	"path/filepath"
 	"testing"
 	"time"
@@ -15,16 +14,49 @@ import (
 )
 
 // damages is how many damages are made in each folder at least.
-const damages = 1500
+const damages = 35_000
 
-var slipsAt = os.Getenv("SLIPS")
+// classRounds is how many folders are made of each class.
+const classRounds = 300
 
-func rate(f float64) float64 {
-	return f
+// BenchmarkCertainty makes many folders of every class of damage, repairs them from the folder alone and with its record, and
+// prints what came of it by class. Aims: no certain repair is wrong, at most 1 % of the likely ones, and 5 % in any class.
+func BenchmarkCertainty(b *testing.B) {
+	for name, warm := range map[string]bool{"cold": false, "warm": true} {
+		b.Run(name, func(b *testing.B) {
+			seed := rand.Uint64()
+			r := rand.New(rand.NewPCG(seed, 0))
+			b.Logf("seed %d", seed)
+			all := damage.Tallies{}
+			for b.Loop() {
+				all = damage.Tallies{}
+				for i := range damage.Classes {
+					c := &damage.Classes[i]
+					for range classRounds {
+						n, _ := c.Run(damage.NewWords(r), warm)
+						all.Add(damage.Tallies{c.Name: n})
+					}
+				}
+			}
+			report(b, all)
+		})
+	}
 }
 
-// BenchmarkDamage damages whole folders on purpose, as people do it, and counts what repairs give back. Aims: 80 % with certain
-// repairs and none wrong, 95 % with likely ones and at most 1 % wrong.
+// report reports the shares of what repairs gave back, and prints the table by kind.
+func report(b *testing.B, all damage.Tallies) {
+	n := all.All()
+	seen := float64(n.Seen())
+	b.ReportMetric(100*float64(n.Restored)/seen, "certain-%")
+	b.ReportMetric(float64(n.Wrong), "certain-wrong")
+	b.ReportMetric(100*float64(n.Restored+n.LikelyRestored)/seen, "likely-%")
+	b.ReportMetric(100*float64(n.LikelyWrong)/seen, "likely-wrong-%")
+	b.Logf("\n%s", all)
+}
+
+// BenchmarkDamage damages whole folders on purpose, as people do it, and counts what repairs give back. Aims: no certain repair is
+// wrong, at most 1 % of the likely ones; of slips in letter case, separators, extension and depth 93 % are restored with certain
+// repairs, of moves that the record has seen 95 %.
 func BenchmarkDamage(b *testing.B) {
 	small := filepath.Join(b.TempDir(), "demo")
 	require.NoError(b, demo.CopyTo(small))
@@ -45,16 +77,10 @@ func BenchmarkDamage(b *testing.B) {
 			for b.Loop() {
 				all = damage.Tallies{}
 				for start := time.Now(); all.All().Done < damages && time.Since(start) < 2*time.Minute; {
-					all.Add(damage.Round(r, s, 0.0003, 0))
+					all.Add(damage.Round(r, s, 0.03, 0.03))
 				}
 			}
-			n := all.All()
-			seen := float64(n.Seen())
-			b.ReportMetric(100*float64(n.Restored)/seen, "certain-%")
-			b.ReportMetric(float64(n.Wrong), "certain-wrong")
-			b.ReportMetric(100*float64(n.Restored+n.LikelyRestored)/seen, "likely-%")
-			b.ReportMetric(100*float64(n.LikelyWrong)/seen, "likely-wrong-%")
-			b.Logf("\n%s", all)
+			report(b, all)
 		})
 	}
 }

@@ -314,6 +314,109 @@ var Classes = []Class{
 		files := map[string]string{n[0] + ".html": page("it", `<p id="other">`), "index.html": page("home", n[0]+".htm#"+n[1])}
 		return scene(files, map[[2]string]string{{"index.html", n[0] + ".htm#" + n[1]}: ""})
 	}},
+	{"an id that moved to another page with its text", shown, shown, func(w *Words) Scene {
+		n := w.Some(6)
+		section := `<h2 id="` + n[4] + `-` + n[5] + `">` + n[4] + `</h2>`
+		before := map[string]string{n[0] + ".html": page(n[0], n[1]+".html", section), n[1] + ".html": page(n[1]), "index.html": page("home", n[0]+".html#"+n[4]+"-"+n[5])}
+		after := maps.Clone(before)
+		after[n[0]+".html"], after[n[1]+".html"] = page(n[0], n[1]+".html"), page(n[1], section)
+		return Scene{before, after, map[[2]string]string{{"index.html", n[0] + ".html#" + n[4] + "-" + n[5]}: n[1] + ".html#" + n[4] + "-" + n[5]}}
+	}},
+	{"a page split in two", shown, shown, func(w *Words) Scene {
+		n := w.Some(6)
+		first, second := `<h2 id="`+n[4]+`-first">First `+n[4]+`</h2>`, `<h2 id="`+n[5]+`-second">Second `+n[5]+`</h2>`
+		before := map[string]string{n[0] + ".html": page(n[0], first, second), "index.html": page("home", n[0]+".html#"+n[5]+"-second")}
+		after := maps.Clone(before)
+		after[n[0]+".html"], after[n[0]+"-more.html"] = page(n[0], first, n[0]+"-more.html"), page(n[0]+" more", second)
+		return Scene{before, after, map[[2]string]string{{"index.html", n[0] + ".html#" + n[5] + "-second"}: n[0] + "-more.html#" + n[5] + "-second"}}
+	}},
+	{"a page merged into another", unproven, shown, func(w *Words) Scene {
+		n := w.Some(6)
+		sections := []string{`<h2 id="` + n[4] + `-one">One ` + n[4] + `</h2>`, `<h2 id="` + n[5] + `-two">Two ` + n[5] + `</h2>`}
+		before := map[string]string{
+			n[0] + ".html": page(n[0]), n[1] + ".html": page(n[1], sections...), n[2] + ".html": page(n[2]), n[3] + ".html": page(n[3]),
+			"index.html": page("home", n[1]+".html", n[1]+".html#"+n[5]+"-two", n[0]+".html"),
+		}
+		after := maps.Clone(before)
+		delete(after, n[1]+".html")
+		after[n[0]+".html"] = page(n[0], append([]string{`<h1 id="top-of-` + n[1] + `">About ` + n[1] + `</h1>`}, sections...)...)
+		return Scene{before, after, map[[2]string]string{
+			{"index.html", n[1] + ".html"}: n[0] + ".html", {"index.html", n[1] + ".html#" + n[5] + "-two"}: n[0] + ".html#" + n[5] + "-two",
+		}}
+	}},
+	{"a heading reworded", open, shown, func(w *Words) Scene {
+		n := w.Some(6)
+		heading := func(word string) string { return `<h2 id="` + word + `">` + word + `</h2>` }
+		before := map[string]string{"guide.html": page("guide", heading(n[0]), heading(n[1]), heading(n[2])), "index.html": page("home", "guide.html#"+n[1])}
+		after := maps.Clone(before)
+		after["guide.html"] = page("guide", heading(n[0]), heading(n[3]), heading(n[2]))
+		return Scene{before, after, map[[2]string]string{{"index.html", "guide.html#" + n[1]}: "guide.html#" + n[3]}}
+	}},
+	{"a page renamed in place, that the link's words name", shown, control, func(w *Words) Scene {
+		n := w.Some(5)
+		before := map[string]string{}
+		tree(before, "guides/", n[0], n[1])
+		before["guides/"+n[2]+".html"] = page(n[3] + " " + n[4])
+		before["guides/"+n[0]+".html"] = page(n[0], n[1]+".html", `<a href="`+n[2]+`.html">`+n[3]+" "+n[4]+`</a>`)
+		after := maps.Clone(before)
+		move(after, "guides/"+n[2]+".html", "guides/about-"+n[3]+".html")
+		return Scene{before, after, map[[2]string]string{{"guides/" + n[0] + ".html", n[2] + ".html"}: "guides/about-" + n[3] + ".html"}}
+	}},
+	{"a page that became the index page of a folder", shown, control, func(w *Words) Scene {
+		n := w.Some(3)
+		before := map[string]string{n[0] + ".html": page(n[0]), n[1] + ".html": page(n[1]), "index.html": page("home", n[0]+".html", n[1]+".html")}
+		after := maps.Clone(before)
+		move(after, n[0]+".html", n[0]+"/index.html")
+		return Scene{before, after, map[[2]string]string{{"index.html", n[0] + ".html"}: n[0] + "/index.html"}}
+	}},
+	{"a name written raw, control", control, control, func(w *Words) Scene {
+		word := w.One()
+		name := []string{word + "#.html", word + "?.html", "C#.html", word + "%20x.html"}[w.r.IntN(4)]
+		files := map[string]string{name: page("it"), "index.html": page("home", name)}
+		return scene(files, map[[2]string]string{{"index.html", name}: name})
+	}},
+	{"a folder merged into one that was there", Expectation{0, 1}, mended, func(w *Words) Scene {
+		n := w.Some(5)
+		before := map[string]string{}
+		tree(before, "old/", n[0], n[1], n[2])
+		tree(before, "guides/", n[3], n[4])
+		before["index.html"] = page("home", "old/"+n[0]+".html", "old/"+n[1]+".html", "guides/"+n[3]+".html")
+		after := maps.Clone(before)
+		move(after, "old/"+n[0]+".html", "guides/"+n[0]+".html")
+		move(after, "old/"+n[1]+".html", "guides/"+n[1]+".html")
+		delete(after, "old/"+n[2]+".html")
+		return Scene{before, after, map[[2]string]string{{"index.html", "old/" + n[0] + ".html"}: "guides/" + n[0] + ".html", {"index.html", "old/" + n[1] + ".html"}: "guides/" + n[1] + ".html"}}
+	}},
+	{"two pages swapped", open, shown, func(w *Words) Scene {
+		n := w.Some(3)
+		before := map[string]string{n[0] + ".html": page(n[0]), n[1] + ".html": page(n[1]), "index.html": page("home", n[0]+".html", n[1]+".html")}
+		after := maps.Clone(before)
+		after[n[0]+".html"], after[n[1]+".html"] = before[n[1]+".html"], before[n[0]+".html"]
+		return Scene{before, after, map[[2]string]string{{"index.html", n[0] + ".html"}: n[1] + ".html", {"index.html", n[1] + ".html"}: n[0] + ".html"}}
+	}},
+	{"a page put in another one's place, which was kept", open, shown, func(w *Words) Scene {
+		n := w.Some(3)
+		before := map[string]string{n[0] + ".html": page(n[0]), n[1] + ".html": page(n[1]), "index.html": page("home", n[0]+".html")}
+		after := maps.Clone(before)
+		after["old-"+n[0]+".html"] = before[n[0]+".html"]
+		move(after, n[1]+".html", n[0]+".html")
+		return Scene{before, after, map[[2]string]string{{"index.html", n[0] + ".html"}: "old-" + n[0] + ".html"}}
+	}},
+	{"a page copied before it was edited", open, unknowable, func(w *Words) Scene {
+		n := w.Some(4)
+		before := map[string]string{n[0] + ".html": page(n[0], n[1]+".html"), n[1] + ".html": page(n[1]), "index.html": page("home", n[0]+".html")}
+		after := maps.Clone(before)
+		after[n[0]+"-copy.html"] = before[n[0]+".html"]
+		after[n[0]+".html"] = page(n[0], n[1]+".html") + "<p>More."
+		return Scene{before, after, map[[2]string]string{{"index.html", n[0] + ".html"}: ""}}
+	}},
+	{"a moved page whose references land by chance", open, shown, func(w *Words) Scene {
+		n := w.Some(4)
+		before := map[string]string{n[0] + ".html": page("at the top"), "a/" + n[0] + ".html": page("in a"), "a/b/" + n[1] + ".html": page(n[1], "../"+n[0]+".html"), "a/index.html": page("a", "b/"+n[1]+".html")}
+		after := maps.Clone(before)
+		move(after, "a/b/"+n[1]+".html", n[1]+".html")
+		return Scene{before, after, map[[2]string]string{{n[1] + ".html", "../" + n[0] + ".html"}: "a/" + n[0] + ".html"}}
+	}},
 	{"a disk path of something else", unproven, unproven, func(w *Words) Scene {
 		n := w.Some(2)
 		value := `C:\Program Files\` + n[1] + `\readme.txt`

@@ -109,7 +109,7 @@ func (c *Class) Run(w *Words, warm bool) (Tally, []string) {
 	if warm {
 		past = recordOf(sc.Before, sc.After)
 	}
-	report := audit.Judge(s, rule.All, audit.Terms{})
+	report := audit.Judge(s, rule.All, audit.Terms{Displaced: repair.Displaced(s, past)})
 	planner := repair.NewPlanner(s, past)
 	expected := c.Cold
 	if warm {

@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"maps"
 	"math/rand/v2"
-	"os"
 	"path"
 	"slices"
 	"strings"
@@ -15,6 +14,7 @@ import (
 	"arvel/core/address"
 	"arvel/core/audit"
 	"arvel/core/audit/rule"
+	"arvel/core/change"
 	"arvel/core/mailbox"
 	"arvel/core/markup"
 	"arvel/core/repair"
@@ -315,9 +315,9 @@ func Whole(s *site.Snapshot) *site.Snapshot {
 	return site.Build(files, s.Options)
 }
 
-// Round damages a share of the references of a snapshot that land, moves and renames some of its files behind the
-// back of their references, and says what repairing all that restored. The snapshot itself is left alone.
-func Round(r *rand.Rand, s *site.Snapshot, fraction, moves float64) Tallies {
+// Round damages a share of the references of a snapshot that land (slips), moves and renames a share of its files behind the
+// back of their references (moves), and says what repairing all that restored. The snapshot itself is left alone.
+func Round(r *rand.Rand, s *site.Snapshot, slips, moves float64) Tallies {
 	files := slices.Clone(s.Files)
 	truths := map[place]truth{}
 	past := repair.Past{Since: map[string]int64{}}
@@ -356,6 +356,7 @@ func Round(r *rand.Rand, s *site.Snapshot, fraction, moves float64) Tallies {
 		doc.References = slices.Clone(f.Doc.References)
 		resolver := address.NewResolver(s.Place)
 		resolver.At(old, doc.Base, doc.HasBase)
+		slipped := false
 		for ref := range doc.References {
 			one := &doc.References[ref]
 			l := s.Links(int32(i))[ref]
@@ -378,15 +379,22 @@ func Round(r *rand.Rand, s *site.Snapshot, fraction, moves float64) Tallies {
 			if leaves && path.Dir(to) != path.Dir(old) && was.kind == "" && l.File >= 0 && l.File != int32(i) {
 				was.kind = "page moved"
 			}
-			if was.kind == "" && r.Float64() < fraction && !doc.HasBase && !leaves {
+			if was.kind == "" && r.Float64() < slips && !doc.HasBase && !leaves {
 				if w, damaged := pick(r, total, value, s, l); damaged != "" && damaged != value {
-					was.kind = w
+					was.kind, slipped = w, true
 					one.Written, one.Flags = damaged, one.Flags&^markup.Escaped
 				}
 			}
 			if was.kind != "" {
 				truths[place{f.Path, ref}] = was
 			}
+		}
+		if slipped {
+			before := f.Doc
+			if recorded && !leaves {
+				past.Former = append(past.Former, repair.Former{Path: f.Path, Hash: f.Hash, ChangedAt: day, Read: func() *markup.Document { return before }})
+			}
+			f.Hash = change.HashOf([]byte("damaged " + f.Path))
 		}
 		f.Doc = &doc
 	}
@@ -461,9 +469,6 @@ func judge(s *site.Snapshot, past repair.Past, truths map[place]truth) Tallies {
 			n.Unseen = 1
 		case !known || repaired.Certainty == repair.Possible:
 			n.Left = 1
-			if os.Getenv("LEFT") == was.kind {
-				fmt.Println("LEFT", at.page, was.value, "->", doc.References[at.ref].Written, "|", repaired.Certainty, repaired.Written, repaired.Why)
-			}
 		default:
 			right := restores(s, resolver, &doc.References[at.ref], repaired.Written, was)
 			if state != audit.Broken && !right {
@@ -474,9 +479,6 @@ func judge(s *site.Snapshot, past repair.Past, truths map[place]truth) Tallies {
 			n.Restored, n.Wrong = one(certain && right), one(certain && !right)
 			n.LikelyRestored, n.LikelyWrong = one(!certain && right), one(!certain && !right)
 			n.Left = one(!certain)
-			if !certain && os.Getenv("LEFT") == was.kind {
-				fmt.Println("LEFT", at.page, was.value, "->", doc.References[at.ref].Written, "|", repaired.Certainty, repaired.Written, repaired.Why)
-			}
 			if !right {
 				n.Examples = []string{fmt.Sprintf("%s repair of %s on %s: %s (%s), and %s was meant", repaired.Certainty, doc.References[at.ref].Written, at.page, repaired.Written, repaired.Why, cmp.Or(was.path, was.url))}
 			}

@@ -5,6 +5,7 @@ import (
 
 	"arvel/core/audit"
 	"arvel/core/distance"
+	"arvel/core/naming"
 	"arvel/core/phrase"
 	"arvel/core/site"
 )
@@ -20,6 +21,10 @@ var missingFile = &audit.Rule{
 		path := c.Target().Path
 		headline = "Nothing is at " + phrase.Mono(path)
 		folder, missing, _ := c.Snapshot.FirstMissing(path)
+		if hidden := naming.Hidden(c.Snapshot, path); hidden != "" {
+			_, name := site.Cut(hidden)
+			return headline, phrase.Mono(name) + " is there: its second extension hides that it is this file. Systems that hide extensions add one when a file is saved."
+		}
 		sentence = phrase.Mono(path) + " is not there: " + inFolder(folder) + " no " + phrase.Mono(missing) + "."
 		if near := c.Snapshot.NamesIn(c.Snapshot.Folders[folder]).Near(missing, 2); len(near) > 0 {
 			return headline, sentence + " " + sayNear(missing, near)

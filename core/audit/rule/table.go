@@ -16,6 +16,7 @@ var All = audit.NewRules(
 	missingIndex,
 	missingFile,
 	missingFragment,
+	changedPlace,
 	rootRelative,
 	ownAddress,
 	climbsOut,
@@ -33,6 +34,7 @@ var All = audit.NewRules(
 	emptyPage,
 	deadEnd,
 	fileName,
+	secondExtension,
 	unreached,
 	unusedFile,
 )

@@ -1679,6 +1679,8 @@ export interface components {
             fragment: string;
             /** @description The page that is not there and could be made, after the pattern of this one; empty if there is none. */
             makes: string;
+            /** @description The file that is meant and that a second extension hides, which could be renamed; empty if there is none. */
+            renames: string;
             /** @description The folder that the stair starts in; empty for the top. */
             start: string;
             stair: components["schemas"]["Tread"][];

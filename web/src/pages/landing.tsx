@@ -117,6 +117,7 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
         </Section>
       )}
       <MakePage key={`make ${page} ${reference.key}`} landing={landing} />
+      <RenameFile key={`rename ${page} ${reference.key}`} landing={landing} />
       <p className="mt-4 text-small">
         <Link
           to="/folder/$folder/pages"
@@ -173,6 +174,35 @@ function MakePage({ landing: { page, reference, makes } }: { landing: Landing })
       {make.error && <Trouble error={make.error} />}
       <Button disabled={make.isPending} onClick={() => make.mutate()}>
         Make that page, with the menu of this one
+      </Button>
+    </div>
+  );
+}
+
+/** Gives the file that a reference means its name without the second extension that hides it. */
+function RenameFile({ landing: { reference, renames } }: { landing: Landing }) {
+  const folder = useFolderId();
+  const queries = useQueryClient();
+  const to = renames.replace(/\.[^.]*$/, "");
+  const rename = useMutation({
+    mutationFn: () =>
+      answer(
+        api.POST("/folders/{folder}/moves", {
+          params: { path: { folder } },
+          body: { moves: [{ from: renames, to }] },
+        }),
+      ),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
+  });
+  if (!renames) return null;
+  return (
+    <div className="mt-4">
+      {rename.error && <Trouble error={rename.error} />}
+      <Button kind="act" disabled={rename.isPending} onClick={() => rename.mutate()}>
+        <span>
+          Rename it to <Mono>{to.slice(to.lastIndexOf("/") + 1)}</Mono>
+          <span className="sr-only">, as {reference.written} has it</span>
+        </span>
       </Button>
     </div>
   );
