@@ -24,5 +24,14 @@ func Count(n int, noun string) string {
 	if n == 1 {
 		return "one " + noun
 	}
-	return strconv.Itoa(n) + " " + noun + "s"
+	return Thousands(n) + " " + noun + "s"
+}
+
+// Thousands returns a number as people write it, its thousands parted by commas: "6,985".
+func Thousands(n int) string {
+	s := strconv.Itoa(n)
+	for i := len(s) - 3; i > 0 && s[i-1] != '-'; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
 }

@@ -88,6 +88,22 @@ func Delete(s *site.Snapshot, deletions []Deletion, source func(string) ([]byte,
 	return p
 }
 
+// TakeAway plans that references are taken away, and what they show is kept: those of each file, by their numbers in its document.
+// source returns the bytes of a file.
+func TakeAway(s *site.Snapshot, refs map[int32][]int, source func(string) ([]byte, error)) *Plan {
+	p := &Plan{}
+	r := &remover{newRetargeter(p, s), nil, nil, source, nil}
+	for i := range s.Files {
+		if of := refs[int32(i)]; len(of) > 0 {
+			r.change(&s.Files[i], r.unlink(&s.Files[i], of, nil))
+		}
+	}
+	if len(p.Clashes) > 0 {
+		p.Set = change.Set{}
+	}
+	return p
+}
+
 // expand notes each file that is deleted.
 func (r *remover) expand(f Deletion) {
 	p := plain(f.Path)

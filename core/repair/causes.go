@@ -19,7 +19,8 @@ import (
 
 // Cause is what several findings have in common: one thing that happened, and that goes away with one decision.
 type Cause struct {
-	// Kind is a stable name: page-moved, links-copied, file-moved, file-deleted, folder-renamed, name, fragment or habit.
+	// Kind is a stable name: page-moved, links-copied, file-moved, file-deleted, folder-renamed, folder-missing, template, series, name,
+	// fragment or habit.
 	Kind string
 	// Message says what happened, Evidence why that is thought so; with letters as written in backticks.
 	Message, Evidence string
@@ -57,6 +58,12 @@ const (
 	otherCase    KeyKind = "case"     // a path, as it is written and as it is
 	fragment     KeyKind = "fragment" // a page and a fragment that is not on it
 	habit        KeyKind = "habit"    // a rule
+	absent       KeyKind = "absent"   // a folder that is not there
+	template     KeyKind = "template" // a value that is wrong on nearly every page, wherever it leads
+	numbered     KeyKind = "series"   // paths that begin and end alike, with what is between left open
+	fragments    KeyKind = "ids"      // a page on which several fragments are not
+	copied       KeyKind = "copied"   // a folder from which links were copied
+	kindAll      KeyKind = "kind"     // all causes of a kind
 )
 
 // Explained is one finding of a cause, with its repairs, the best first.
@@ -160,19 +167,22 @@ func (p *Planner) explain(r *audit.Report) [][]Explained {
 
 // keyOf names the cause that a finding belongs to.
 func (p *Planner) keyOf(e Explained) Key {
-	if len(e.Repairs) > 0 && e.Repairs[0].cause != (Key{}) {
-		return e.Repairs[0].cause
-	}
 	if e.Finding.Ref < 0 {
 		return Key{habit, e.Finding.Rule.Name, ""}
 	}
 	c := audit.NewCase(p.snapshot, e.File, int(e.Finding.Ref))
+	known := len(e.Repairs) > 0 && e.Repairs[0].Certainty >= Likely
+	if e.Finding.Rule.Name == "missing-file" {
+		if w := p.evidence().written[c.Value]; w.paths > 1 && p.onNearlyAll(w.files) {
+			return Key{template, c.Value, ""}
+		}
+	}
+	if len(e.Repairs) > 0 && e.Repairs[0].cause != (Key{}) && (known || e.Repairs[0].cause.Kind != folderCalled) {
+		return e.Repairs[0].cause
+	}
 	switch e.Finding.Rule.Name {
 	case "missing-file":
-		if d, gone := p.departed[c.Target().Path]; gone && d.To == "" {
-			return Key{departed, c.Target().Path, ""}
-		}
-		return Key{missing, c.Target().Path, ""}
+		return p.keyOfMissing(c, known)
 	case "missing-index":
 		return Key{indexless, c.Target().Path, ""}
 	case "case-mismatch", "unicode-form":
@@ -181,9 +191,62 @@ func (p *Planner) keyOf(e Explained) Key {
 			return Key{otherCase, a, b}
 		}
 	case "missing-fragment":
+		if !known && p.manyFragments(c.Landed(), e.File) {
+			return Key{fragments, c.Landed().Path, ""}
+		}
 		return Key{fragment, c.Landed().Path, c.Fragment()}
 	}
 	return Key{habit, e.Finding.Rule.Name, ""}
+}
+
+// keyOfMissing names the cause of a path at which nothing is; known is set if what is meant is known.
+func (p *Planner) keyOfMissing(c *audit.Case, known bool) Key {
+	wanted := cleaned(c.Target().Path)
+	if d, gone := p.departed[wanted]; gone && d.To == "" {
+		return Key{departed, wanted, ""}
+	}
+	if known {
+		return Key{missing, wanted, ""}
+	}
+	if dir, _ := p.missingFolder(wanted); dir != "" {
+		if m := p.evidence().folders[dir]; m != nil && (len(m.rests) >= fewest || m.files > few) {
+			return Key{absent, dir, ""}
+		}
+	}
+	if s := seriesOf(wanted); s != "" && p.evidence().series[s] >= enough {
+		return Key{numbered, s, ""}
+	}
+	return Key{missing, wanted, ""}
+}
+
+// onNearlyAll reports whether so many files are nearly all pages of a folder that has more than a few.
+func (p *Planner) onNearlyAll(files int) bool {
+	p.pagesOnce.Do(func() {
+		for i := range p.snapshot.Files {
+			p.pageCount += boolean(p.snapshot.Files[i].IsPage())
+		}
+	})
+	return files >= enough && files*10 >= p.pageCount*nearlyAll
+}
+
+// manyFragments reports whether several fragments of a page's own links are not on it, so that they are one cause.
+func (p *Planner) manyFragments(page *site.File, from int32) bool {
+	file, ok := p.snapshot.Find(page.Path)
+	if !ok || file != from {
+		return false
+	}
+	if known, ok := p.lacking.Load(file); ok {
+		return known.(bool)
+	}
+	ids := map[string]bool{}
+	for i, l := range p.snapshot.Links(file) {
+		if l.Outcome == site.NoFragment && l.File == file {
+			ids[page.Doc.References[i].Written] = true
+		}
+	}
+	many := len(ids) >= enough
+	p.lacking.Store(file, many)
+	return many
 }
 
 // differingPart returns the first part in which two paths differ that are the same but for letter case, both ways.
@@ -214,14 +277,44 @@ func (p *Planner) say(c *Cause) {
 		}
 		c.Message = "The folder " + phrase.Mono(other) + " is written " + phrase.Mono(rest)
 		c.Evidence = "There is no folder " + phrase.Mono(rest) + "; what is looked for in it is in " + phrase.Mono(other+"/") + "." + p.confirmed(c)
+	case absent:
+		names := map[string]bool{}
+		for _, e := range c.Findings {
+			names[audit.CaseOf(p.snapshot, e.Finding, e.File).Target().Path] = true
+		}
+		c.Kind = "folder-missing"
+		c.Message = fmt.Sprintf("%s is not in this folder: %s to %s in it", phrase.Mono(rest+"/"), times(n, "reference", "references"), times(len(names), "file", "files"))
+		c.Evidence = "Nothing is at " + phrase.Mono(rest+"/") + "." + p.confirmed(c)
+		if m := p.evidence().folders[rest]; m != nil && m.became != "" {
+			c.Evidence += fmt.Sprintf(" %d of the %d names that are looked for in it are in %s.", m.agree, len(m.rests), place(m.became))
+		}
+	case template:
+		c.Kind = "template"
+		c.Message = phrase.Mono(rest) + " is written on " + p.allPages(c) + ", and leads to nothing from any of them"
+		c.Evidence = "It is written the same everywhere, as by a template, but what it leads to depends on the page’s folder." + p.confirmed(c)
+	case numbered:
+		dir, _ := site.Cut(rest)
+		names := map[string]bool{}
+		for _, e := range c.Findings {
+			names[audit.CaseOf(p.snapshot, e.Finding, e.File).Target().Path] = true
+		}
+		c.Kind = "series"
+		c.Message = times(len(names), "file", "files") + " named like " + phrase.Mono(path.Base(audit.CaseOf(p.snapshot, first.Finding, first.File).Target().Path)) + " " + plural(len(names), "is", "are") + " not in " + place(dir)
+		c.Evidence = p.sentence(first) + p.confirmed(c)
+	case fragments:
+		c.Kind = "fragment"
+		c.Message = phrase.Mono(rest) + " links to " + times(n, "place", "places") + " on itself that " + plural(n, "is", "are") + " not there"
+		c.Evidence = p.sentence(first) + p.confirmed(c)
+	case copied:
+		p.sayCopied(c, rest)
 	case departed:
 		c.Kind, c.Message = "file-deleted", phrase.Mono(rest)+" was deleted"
 		c.Evidence = "It was there when the folder was last read, and nothing like it is there now; " + times(n, "reference leads", "references lead") + " there."
 	case missing:
 		c.Kind = "name"
 		c.Message = phrase.Mono(rest) + " does not exist, but " + times(n, "reference leads", "references lead") + " to it"
-		if t := target(first); t != "" {
-			c.Message = "What is written " + phrase.Mono(rest) + " is " + phrase.Mono(t)
+		if t := target(first); t != "" && first.Repairs[0].Certainty >= Likely {
+			c.Message = phrase.Mono(rest) + " is written where " + phrase.Mono(t) + " exists"
 			if site.Fold(path.Base(rest)) == site.Fold(path.Base(t)) {
 				looked, name := site.Cut(rest)
 				there, _ := site.Cut(t)
@@ -264,7 +357,7 @@ var habits = map[string]string{
 	"backslash": "Backslashes are written for slashes", "unencoded": "Characters are not encoded that have to be", "stray-space": "There is white space in addresses",
 	"root-relative": "Paths begin with a slash where the folder is not at the root", "climbs-out": "Paths climb out of the folder",
 	"disk-path": "Addresses name one person’s disk", "malformed-email": "E-mail links would not be read as meant", "malformed-url": "No address can be made of what is written",
-	"no-destination": "Links have no destination", "own-address": "The folder’s own address is written out in full", "nothing-to-click": "Links have nothing to click on",
+	"no-destination": "Links have no destination", "changed-place": "References land on something else than before", "second-extension": "A second extension hides what files are", "own-address": "The folder’s own address is written out in full", "nothing-to-click": "Links have nothing to click on",
 	"opener": "New tabs are opened without `rel`", "missing-alt": "Pictures have no alternative text", "address-in-text": "Words show another address than the link leads to",
 	"duplicate-id": "Ids are on a page twice", "space-in-id": "Ids have spaces in them", "hash-in-id": "Ids begin with `#`", "file-name": "Names may not work everywhere",
 	"empty-page": "Pages have nothing on them", "missing-title": "Pages have no title", "unreached": "Some pages can’t be reached from the home page",
@@ -301,9 +394,6 @@ func (p *Planner) sayMoved(c *Cause, page string) {
 		c.Message = phrase.Mono(page) + " " + verb + " " + phrase.Mono(old)
 		c.Evidence = "The record of the folder has it at " + phrase.Mono(old) + ". " + counted(to, "reference still leads", "references still lead", " to the old place") +
 			counted(inside, "of its own is off", "of its own are off", "")
-	case o != nil && o.sibling != "":
-		c.Kind, c.Message = "links-copied", "The links on "+phrase.Mono(page)+" were copied from a page in "+place(o.dir)
-		c.Evidence = fmt.Sprintf("%d of its %d failing references land when read from there, and %s has the same ones.", o.lands, o.of, phrase.Mono(o.sibling))
 	case o != nil:
 		c.Kind, c.Message = "page-moved", phrase.Mono(page)+" seems to have been moved here from "+place(o.dir)
 		c.Evidence = fmt.Sprintf("%d of its %d failing references land when read from there.", o.lands, o.of)
@@ -317,6 +407,42 @@ func (p *Planner) sayMoved(c *Cause, page string) {
 	c.Evidence = strings.TrimSpace(c.Evidence)
 }
 
+// sayCopied says of links that were copied from a page in the folder dir.
+func (p *Planner) sayCopied(c *Cause, dir string) {
+	pages, like := map[int32]bool{}, ""
+	for _, e := range c.Findings {
+		pages[e.File] = true
+		if o := p.origins[e.File]; o != nil && like == "" {
+			like = o.sibling
+		}
+	}
+	c.Kind = "links-copied"
+	c.Message = "The links on " + phrase.Mono(p.snapshot.Files[c.Findings[0].File].Path) + " were copied from a page in " + place(dir)
+	if len(pages) > 1 {
+		c.Message = fmt.Sprintf("The links on %s pages were copied from a page in %s", phrase.Thousands(len(pages)), place(dir))
+	}
+	c.Evidence = times(len(c.Findings), "reference", "references") + " " + plural(len(c.Findings), "lands", "land") + " when read from there, and " + phrase.Mono(like) + " has the same " + plural(len(c.Findings), "one", "ones") + "."
+}
+
+// allPages says on how many pages a cause is met with, and whether these are all.
+func (p *Planner) allPages(c *Cause) string {
+	files := map[int32]bool{}
+	for _, e := range c.Findings {
+		files[e.File] = true
+	}
+	if len(files) == p.pageCount {
+		return "all " + phrase.Thousands(len(files)) + " pages"
+	}
+	return times(len(files), "page", "pages")
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return one
+	}
+	return many
+}
+
 func counted(n int, one, many, rest string) string {
 	if n == 0 {
 		return ""
@@ -328,23 +454,29 @@ func times(n int, one, many string) string {
 	if n == 1 {
 		return "1 " + one
 	}
-	return fmt.Sprintf("%d %s", n, many)
+	return phrase.Thousands(n) + " " + many
 }
 
-// confirmed says how often a cause is met with, and in how many files, if it is more than once.
+// confirmed says on how many pages a cause is met with, and how often if that is more.
 func (p *Planner) confirmed(c *Cause) string {
 	if len(c.Findings) == 1 {
 		return ""
 	}
-	files, noun := map[int32]bool{}, "page"
+	files, noun, preposition := map[int32]bool{}, "page", "on"
 	for _, e := range c.Findings {
 		files[e.File] = true
 		if !p.snapshot.Files[e.File].IsPage() {
-			noun = "file"
+			noun, preposition = "file", "in"
 		}
 	}
-	on := map[string]string{"page": " on ", "file": " in "}[noun]
-	return fmt.Sprintf(" Found %d times,%s%s.", len(c.Findings), on, times(len(files), noun, noun+"s"))
+	where := preposition + " " + times(len(files), noun, noun+"s")
+	if noun == "page" && len(files) > few && p.onNearlyAll(len(files)) && len(files) == p.pageCount {
+		where = "on all " + phrase.Thousands(len(files)) + " pages"
+	}
+	if len(files) == len(c.Findings) {
+		return " Found " + where + "."
+	}
+	return " Found " + times(len(c.Findings), "time", "times") + ", " + where + "."
 }
 
 func target(e Explained) string {

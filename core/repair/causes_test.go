@@ -71,7 +71,7 @@ var happened = map[string]struct {
 	"one name is mistyped again and again": {
 		map[string]string{"index.html": `<a href="pest.html">1</a>`, "visit.html": `<a href="pest.html">2</a>`, "pests.html": ""},
 		nil,
-		"name", "What is written `pest.html` is `pests.html`", "Found 2 times, on 2 pages.", 2, "likely",
+		"name", "`pest.html` is written where `pests.html` exists", "Found on 2 pages.", 2, "likely",
 	},
 	"it stands in another folder": {
 		map[string]string{"index.html": `<a href="squash.html">1</a>`, "catalogue/squash.html": ""},

@@ -56,7 +56,7 @@ func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) 
 		}
 		switch {
 		case ways[i].why == "":
-			if only && p.unasked(q) && !p.isIndex(name) && q != c.File.Path {
+			if only && p.unasked(q) && !p.isIndex(name) && q != c.File.Path && !p.mostlyGone(wanted) {
 				certainty = Likely
 			}
 		case slips > 1 && !(known == 1 && ways[i].known), p.parallel(dir, there) && !ways[i].known, p.wrongAsAWhole(c), p.isIndex(name) && p.evidence().named[path.Base(c.File.Path)]:
@@ -67,6 +67,14 @@ func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) 
 		}
 		p.suggestAs(c, s, q, ways[i].value, certainty, weight, why)
 	}
+}
+
+// mostlyGone reports whether a path is in a folder that is not there, and of which most can't be found elsewhere either, so that what
+// has the same name somewhere has it by chance.
+func (p *Planner) mostlyGone(wanted string) bool {
+	dir, _ := p.missingFolder(wanted)
+	m := p.evidence().folders[dir]
+	return m != nil && len(m.rests) > 1 && m.agree*10 < len(m.rests)*nearlyAll
 }
 
 // wrongAsAWhole reports whether most of what a page's relative references lead to is not there, so that it is not a slip that is to

@@ -20,15 +20,24 @@ type evidence struct {
 	named map[string]bool
 	// askedIn is the same for the files of one folder.
 	askedIn map[inFolder]int
+	// written is on how many files each such value is written, and at how many paths nothing is by it.
+	written map[string]spread
+	// series are how many paths that are not there begin and end alike, as those of a series do.
+	series map[string]int
 	// folders are the folders that are not there, by path: of those within each other, only the topmost.
 	folders map[string]*missingFolder
 }
+
+// spread is on how many files a value is written, and to how many paths it leads.
+type spread struct{ files, paths int }
 
 // missingFolder is a folder that is not there, though references lead into it.
 type missingFolder struct {
 	path string
 	// rests are the paths below it that are asked for.
 	rests map[string]bool
+	// files is how many files lead into it, at most: one that does in several ways counts for each.
+	files int
 	// became is the folder that has what is looked for in it, or ""; agree is how many of the rests it has.
 	became string
 	agree  int
@@ -42,7 +51,7 @@ const few = 2
 // evidence returns what the folder says, worked out when it is first wanted.
 func (p *Planner) evidence() *evidence {
 	p.evidenceOnce.Do(func() {
-		e := &evidence{asked: map[string]int{}, askedIn: map[inFolder]int{}, named: map[string]bool{}, folders: map[string]*missingFolder{}}
+		e := &evidence{asked: map[string]int{}, askedIn: map[inFolder]int{}, named: map[string]bool{}, written: map[string]spread{}, series: map[string]int{}, folders: map[string]*missingFolder{}}
 		p.said = e
 		s := p.snapshot
 		r := address.NewResolver(s.Place)
@@ -63,6 +72,11 @@ func (p *Planner) evidence() *evidence {
 					t := r.Resolve(value)
 					if wanted := cleaned(t.Path); t.Kind == address.Inside && !here[wanted] {
 						here[wanted] = true
+						w := e.written[value]
+						e.written[value] = spread{w.files + 1, w.paths + boolean(e.asked[wanted] == 0)}
+						if e.asked[wanted] == 0 {
+							e.series[seriesOf(wanted)]++
+						}
 						e.asked[wanted]++
 						e.named[path.Base(wanted)] = !p.isIndex(path.Base(wanted))
 						e.askedIn[inFolder{dir, wanted}]++
@@ -70,6 +84,7 @@ func (p *Planner) evidence() *evidence {
 				}
 			}
 		}
+		delete(e.series, "")
 		p.findMissingFolders(e)
 	})
 	return p.said
@@ -92,6 +107,7 @@ func (p *Planner) findMissingFolders(e *evidence) {
 			e.folders[dir] = m
 		}
 		m.rests[rest] = true
+		m.files += e.asked[wanted]
 	}
 	for _, m := range e.folders {
 		votes := map[string]int{}
@@ -128,6 +144,22 @@ func (p *Planner) missingFolder(wanted string) (dir, rest string) {
 		return "", ""
 	}
 	return dir, rest
+}
+
+// seriesOf returns a path with all of its last name left open but the first word and the extension, by which the paths of a series
+// are the same: "images/form….png"; "" if there is no more to the name.
+func seriesOf(p string) string {
+	dir, name := site.Cut(p)
+	ext := path.Ext(name)
+	stem := strings.TrimSuffix(name, ext)
+	first := tokens(stem)
+	if len(first) == 0 || len(first) == 1 && !digit(first[0][0]) || digit(first[0][0]) && len(first) > 1 {
+		return ""
+	}
+	if digit(first[0][0]) {
+		first[0] = ""
+	}
+	return path.Join(dir, first[0]+"…"+ext)
 }
 
 // unknownOutside reports whether no reference from outside a folder leads into it.

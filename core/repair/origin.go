@@ -377,6 +377,9 @@ func (p *Planner) fromOrigin(c *audit.Case, s *suggestions) {
 		certainty = min(certainty, Likely) // an index page is in many folders, and what nothing refers to may be meant
 	}
 	s.cause = Key{moved, c.File.Path, ""}
+	if o.sibling != "" {
+		s.cause = Key{copied, o.dir, ""}
+	}
 	p.suggest(c, s, p.snapshot.Files[l.File].Path, certainty, ofOrigin, why)
 	s.cause = Key{}
 }

@@ -64,6 +64,11 @@ type Planner struct {
 	parallels  sync.Map // by two folders: whether they are parallel
 	neighbours sync.Map // by folder and file: how many files of the folder refer to it
 
+	lacking sync.Map // by file: whether several of its own fragments are not on it
+
+	pagesOnce sync.Once
+	pageCount int
+
 	evidenceOnce sync.Once
 	said         *evidence
 

@@ -15,7 +15,7 @@ import (
 func (p *Planner) write(c *audit.Case, target string) string {
 	value := strings.ReplaceAll(c.Value, `\`, "/")
 	target = p.asFolder(c, target)
-	if c.Ref.Flags&markup.Whole != 0 && p.snapshot.Place.Published != "" {
+	if c.Ref.Flags&markup.Whole != 0 && c.Target().Own {
 		return p.whole(c, target)
 	}
 	if c.Target().Own {

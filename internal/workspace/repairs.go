@@ -2,20 +2,29 @@ package workspace
 
 import (
 	"fmt"
+	"slices"
 
 	"arvel/core/audit"
 	"arvel/core/change"
 	"arvel/core/markup"
 	"arvel/core/phrase"
+	"arvel/core/plan"
 	"arvel/core/repair"
 )
 
-// Cause returns the cause with the key, or a *GoneError if what it explained is mended or changed.
+// Cause returns the cause with the key, or a *GoneError if what it explained is mended or changed: all causes of a kind, too, and
+// that of a folder which is not there with the folder that was chosen for it.
 func (v *View) Cause(key repair.Key) (*repair.Cause, error) {
 	causes := v.Causes()
+	if all := repair.OfKind(key, causes); all != nil {
+		return all, nil
+	}
 	for i := range causes {
 		if causes[i].Key == key {
 			return &causes[i], nil
+		}
+		if into := v.Planner().Into(&causes[i], key.Other); into != nil && into.Key == key {
+			return into, nil
 		}
 	}
 	return nil, &GoneError{"This is no longer so: it was mended, or the files changed."}
@@ -82,6 +91,26 @@ func (s *Session) PlanRepairs(key repair.Key, least repair.Certainty, leave []At
 		}
 		p.Set, err = v.Planner().Set(title, p.Picks)
 		return err
+	})
+}
+
+// PlanTakeAway plans to take away the references of a cause, and to keep what they show.
+func (s *Session) PlanTakeAway(key repair.Key) (*Plan, error) {
+	p := &Plan{none: "Nothing of this can be taken away by itself."}
+	return p, s.plan(p, func(v *View) error {
+		c, err := v.Cause(key)
+		if err != nil {
+			return err
+		}
+		refs := map[int32][]int{}
+		for _, e := range c.Findings {
+			if e.Finding.Ref >= 0 && !slices.Contains(refs[e.File], int(e.Finding.Ref)) {
+				refs[e.File] = append(refs[e.File], int(e.Finding.Ref))
+			}
+		}
+		p.Plan = *plan.TakeAway(v.Snapshot, refs, s.folder.Read)
+		p.Set.Title = "Taken away: " + c.Message
+		return nil
 	})
 }
 
