@@ -17,6 +17,27 @@ import (
 	"github.com/oapi-codegen/runtime"
 )
 
+// Defines values for CauseLeast.
+const (
+	CauseLeastCertain  CauseLeast = "certain"
+	CauseLeastLikely   CauseLeast = "likely"
+	CauseLeastPossible CauseLeast = "possible"
+)
+
+// Valid indicates whether the value is a known member of the CauseLeast enum.
+func (e CauseLeast) Valid() bool {
+	switch e {
+	case CauseLeastCertain:
+		return true
+	case CauseLeastLikely:
+		return true
+	case CauseLeastPossible:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CauseState.
 const (
 	CauseStateAdvice  CauseState = "advice"
@@ -484,26 +505,44 @@ type Cause struct {
 	Certain int `json:"certain"`
 
 	// Certainty certain, likely or possible; empty where there is no repair.
-	Certainty  string `json:"certainty"`
-	Evidence   string `json:"evidence"`
-	Findings   int    `json:"findings"`
-	Key        string `json:"key"`
-	Kind       string `json:"kind"`
-	Message    string `json:"message"`
-	Repairable int    `json:"repairable"`
+	Certainty string `json:"certainty"`
+	Evidence  string `json:"evidence"`
+	Findings  int    `json:"findings"`
+	Key       string `json:"key"`
+	Kind      string `json:"kind"`
+
+	// KindKey The key of all causes of its kind that are as certain, for one decision about all of them; empty if it is the only one.
+	KindKey string `json:"kindKey"`
+
+	// KindTitle What these are.
+	KindTitle string `json:"kindTitle"`
+
+	// Least How certain a repair is at least that is written for it as a whole.
+	Least   CauseLeast `json:"least"`
+	Message string     `json:"message"`
+
+	// MissingFolder The folder that is not here, if that is the cause; the key of the cause with another folder in its last part leads into that one.
+	MissingFolder string `json:"missingFolder"`
+	Repairable    int    `json:"repairable"`
 
 	// State The worst of its findings.
 	State CauseState `json:"state"`
 }
+
+// CauseLeast How certain a repair is at least that is written for it as a whole.
+type CauseLeast string
 
 // CauseState The worst of its findings.
 type CauseState string
 
 // CauseDetail defines model for CauseDetail.
 type CauseDetail struct {
-	Cause Cause      `json:"cause"`
-	Rows  []CauseRow `json:"rows"`
-	Total int        `json:"total"`
+	Cause Cause `json:"cause"`
+
+	// Holding Folders that have some of what is looked for in the folder that is not here, those that have most first.
+	Holding []string   `json:"holding"`
+	Rows    []CauseRow `json:"rows"`
+	Total   int        `json:"total"`
 }
 
 // CauseList defines model for CauseList.
@@ -1570,6 +1609,11 @@ type SetCauseAsideParams struct {
 	Key string `form:"key" json:"key"`
 }
 
+// TakeCauseAwayParams defines parameters for TakeCauseAway.
+type TakeCauseAwayParams struct {
+	Key string `form:"key" json:"key"`
+}
+
 // GetCauseDiffParams defines parameters for GetCauseDiff.
 type GetCauseDiffParams struct {
 	Key string `form:"key" json:"key"`
@@ -1930,6 +1974,9 @@ type ServerInterface interface {
 	// SetCauseAside Set all findings of a cause aside.
 	// (POST /folders/{folder}/cause/aside)
 	SetCauseAside(c *gin.Context, folder FolderId, params SetCauseAsideParams)
+	// TakeCauseAway Take the references of a cause away, and keep what they show.
+	// (POST /folders/{folder}/cause/away)
+	TakeCauseAway(c *gin.Context, folder FolderId, params TakeCauseAwayParams)
 	// GetCauseDiff What repairing a cause changes, as a unified diff.
 	// (GET /folders/{folder}/cause/diff)
 	GetCauseDiff(c *gin.Context, folder FolderId, params GetCauseDiffParams)
@@ -2374,6 +2421,42 @@ func (siw *ServerInterfaceWrapper) SetCauseAside(c *gin.Context) {
 	}
 
 	siw.Handler.SetCauseAside(c, folder, params)
+}
+
+// TakeCauseAway operation middleware
+func (siw *ServerInterfaceWrapper) TakeCauseAway(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeCauseAwayParams
+
+	// ------------- Required query parameter "key" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "key", c.Request.URL.Query(), &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter key: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TakeCauseAway(c, folder, params)
 }
 
 // GetCauseDiff operation middleware
@@ -3942,6 +4025,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/folders/:folder/causes", wrapper.RepairCauses)
 	router.GET(options.BaseURL+"/folders/:folder/cause", wrapper.GetCause)
 	router.GET(options.BaseURL+"/folders/:folder/cause/diff", wrapper.GetCauseDiff)
+	router.POST(options.BaseURL+"/folders/:folder/cause/away", wrapper.TakeCauseAway)
 	router.POST(options.BaseURL+"/folders/:folder/cause/aside", wrapper.SetCauseAside)
 	router.GET(options.BaseURL+"/folders/:folder/changes", wrapper.ListChanges)
 	router.GET(options.BaseURL+"/folders/:folder/changes/:change", wrapper.GetChange)
@@ -4420,6 +4504,54 @@ func (response SetCauseAsidedefaultApplicationProblemPlusJSONResponse) VisitSetC
 	return err
 }
 
+type TakeCauseAwayRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params TakeCauseAwayParams
+}
+
+type TakeCauseAwayResponseObject interface {
+	VisitTakeCauseAwayResponse(w http.ResponseWriter) error
+}
+
+type TakeCauseAway200JSONResponse struct {
+	Change int64 `json:"change"`
+
+	// Left Those that are part of something larger than a link, and are left.
+	Left int `json:"left"`
+
+	// Taken References that are taken away.
+	Taken int `json:"taken"`
+}
+
+func (response TakeCauseAway200JSONResponse) VisitTakeCauseAwayResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TakeCauseAwaydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeCauseAwaydefaultApplicationProblemPlusJSONResponse) VisitTakeCauseAwayResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetCauseDiffRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params GetCauseDiffParams
@@ -4717,7 +4849,9 @@ type UndoBackToResponseObject interface {
 }
 
 type UndoBackTo200JSONResponse struct {
-	Undone int `json:"undone"`
+	// Left Files that were edited since and are left.
+	Left   []string `json:"left"`
+	Undone int      `json:"undone"`
 }
 
 func (response UndoBackTo200JSONResponse) VisitUndoBackToResponse(w http.ResponseWriter) error {
@@ -6444,6 +6578,9 @@ type StrictServerInterface interface {
 	// SetCauseAside Set all findings of a cause aside.
 	// (POST /folders/{folder}/cause/aside)
 	SetCauseAside(ctx context.Context, request SetCauseAsideRequestObject) (SetCauseAsideResponseObject, error)
+	// TakeCauseAway Take the references of a cause away, and keep what they show.
+	// (POST /folders/{folder}/cause/away)
+	TakeCauseAway(ctx context.Context, request TakeCauseAwayRequestObject) (TakeCauseAwayResponseObject, error)
 	// GetCauseDiff What repairing a cause changes, as a unified diff.
 	// (GET /folders/{folder}/cause/diff)
 	GetCauseDiff(ctx context.Context, request GetCauseDiffRequestObject) (GetCauseDiffResponseObject, error)
@@ -6996,6 +7133,33 @@ func (sh *strictHandler) SetCauseAside(ctx *gin.Context, folder FolderId, params
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetCauseAsideResponseObject); ok {
 		if err := validResponse.VisitSetCauseAsideResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TakeCauseAway operation middleware
+func (sh *strictHandler) TakeCauseAway(ctx *gin.Context, folder FolderId, params TakeCauseAwayParams) {
+	var request TakeCauseAwayRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeCauseAway(ctx, request.(TakeCauseAwayRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeCauseAway")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TakeCauseAwayResponseObject); ok {
+		if err := validResponse.VisitTakeCauseAwayResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -44,9 +44,9 @@ func moveCommand() *cobra.Command {
 			var moves []plan.Move
 			for i := 1; i+1 < len(args); i += 2 {
 				from := path.Clean(filepath.ToSlash(args[i]))
-				moves = append(moves, v.Into(plan.Move{From: from, To: filepath.ToSlash(args[i+1])}))
+				moves = append(moves, plan.Move{From: from, To: filepath.ToSlash(args[i+1])})
 			}
-			p, err := w.PlanMoves(moves, o)
+			p, err := w.PlanMoves(v.Into(moves), o)
 			if err != nil {
 				return err
 			}

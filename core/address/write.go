@@ -130,3 +130,25 @@ func joinEscaped(path string) string {
 	}
 	return strings.Join(parts, "/")
 }
+
+// IsWhole reports whether a value is an address with its host written out, with its scheme or after "//".
+func IsWhole(value string) bool {
+	value = strings.TrimSpace(value)
+	return SchemeOf(value) != "" || strings.HasPrefix(value, "//")
+}
+
+// Publish writes the published address of a path in the folder, with the scheme, the query and the fragment of value: whole
+// if value is, from the root of the host if it begins with a slash. For other values it is not made.
+func (p Place) Publish(value, target string) string {
+	part, query, fragment := Split(strings.TrimSpace(value))
+	path := strings.TrimPrefix(Relative("", target), "./")
+	if !IsWhole(value) {
+		_, above, _ := strings.Cut(p.Published, "/")
+		return "/" + above + path + query + fragment
+	}
+	before := "//"
+	if scheme, _, has := strings.Cut(part, "://"); has {
+		before = scheme + "://"
+	}
+	return before + p.Published + path + query + fragment
+}

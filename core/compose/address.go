@@ -27,6 +27,9 @@ func (p *Page) AddressOf(target string) string {
 	if dir, name := site.Cut(file); slices.Contains(p.Snapshot.IndexNames, name) && p.indexLeftOut() {
 		file = strings.TrimPrefix(dir+"/", "/")
 	}
+	if t := p.resolver().Resolve("."); p.Doc.HasBase && t.Kind == address.Web && p.Snapshot.Place.Published != "" {
+		return p.Snapshot.Place.Publish("https://", file) + fragment // its base element leads all that is relative to another host
+	}
 	if p.rooted() {
 		return p.Snapshot.Place.Mount + strings.TrimPrefix(address.Relative("", file), "./") + fragment
 	}

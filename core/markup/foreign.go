@@ -96,3 +96,57 @@ func (s *Scanner) foreignText(i int) {
 	start := i
 	s.sheet(text, func(k int) int { return start + k }, NoAttribute, 0)
 }
+
+// instruction reads a processing instruction of an XML file. An xml-stylesheet refers to a style sheet (Associating Style Sheets with
+// XML documents, 3).
+func (s *Scanner) instruction(i int) (end int, cut bool) {
+	n := bytes.Index(s.src[i:], []byte("?>"))
+	if n < 0 {
+		return bogusComment(s.src, i+2)
+	}
+	end = i + n + len("?>")
+	text := s.src[i+2 : i+n]
+	if !bytes.HasPrefix(text, []byte("xml-stylesheet")) {
+		return end, false
+	}
+	for at := len("xml-stylesheet"); at < len(text); {
+		name, value, next := pseudoAttribute(text, at)
+		if string(name) == "href" {
+			at := i + 2 + value.start
+			p := s.lineOf(at)
+			r := Reference{
+				Written: s.string(s.src[at : i+2+value.end]), Start: uint32(at), End: uint32(i + 2 + value.end), Line: p.line, Column: p.column,
+				Element: Other, Attribute: AttrHref, Role: RoleStyle, Quote: text[value.end], Flags: Escaped,
+			}
+			if r.Value() == r.Written {
+				r.Flags &^= Escaped
+			}
+			s.references = append(s.references, r)
+		}
+		at = next
+	}
+	return end, false
+}
+
+// pseudoAttribute reads the next name="value" in an instruction, from a place in it, and returns where to read on.
+func pseudoAttribute(text []byte, at int) (name []byte, value span, next int) {
+	for at < len(text) && isSpace(text[at]) {
+		at++
+	}
+	from := at
+	for at < len(text) && text[at] != '=' && !isSpace(text[at]) {
+		at++
+	}
+	name = text[from:at]
+	for at < len(text) && (isSpace(text[at]) || text[at] == '=') {
+		at++
+	}
+	if at >= len(text) || text[at] != '"' && text[at] != '\'' {
+		return nil, span{}, at + 1
+	}
+	end := bytes.IndexByte(text[at+1:], text[at])
+	if end < 0 {
+		return nil, span{}, len(text)
+	}
+	return name, span{start: at + 1, end: at + 1 + end}, at + end + 2
+}

@@ -227,6 +227,7 @@ func TestPageReadsStyles(t *testing.T) {
 		want []string
 	}{
 		"style element":     {`<style>@import "a.css"; b { background: url(c.png) url('d.png') } /* url(no) */ i { content: "no" }</style>`, []string{"a.css", "c.png", "d.png"}},
+		"a namespace":       {`<style>@namespace svg url(http://www.w3.org/2000/svg); b { background: url(c.png) }</style>`, []string{"c.png"}},
 		"import by url":     {`<style>@import url(a.css) screen;</style>`, []string{"a.css"}},
 		"style attribute":   {`<p style="background:url(a.png)"><p style='background:url("b.png")'>`, []string{"a.png", "b.png"}},
 		"escaped quotes":    {`<p style="background:url(&quot;a.png&quot;)">`, []string{"a.png"}},
@@ -256,6 +257,13 @@ func TestStyleSheetAndSVG(t *testing.T) {
 	svg := markup.NewScanner().SVG([]byte(`<svg><title>Map</title><a href="a.html"><image xlink:href="b.png"/></a><use href="#c"/></svg>`))
 	assert.Equal(t, []string{"a.html", "b.png", "#c"}, written(svg))
 	assert.Equal(t, "Map", svg.Title)
+	src = `<?xml version="1.0"?><?xml-stylesheet type='text/css' href='a.css?x&amp;y'?><?other href="no.css"?><svg/>`
+	svg = markup.NewScanner().SVG([]byte(src))
+	require.Equal(t, []string{"a.css?x&amp;y"}, written(svg))
+	assert.Equal(t, "a.css?x&y", svg.References[0].Value())
+	assert.Equal(t, markup.RoleStyle, svg.References[0].Role)
+	assert.Equal(t, svg.References[0].Written, src[svg.References[0].Start:svg.References[0].End])
+	assert.Empty(t, markup.NewScanner().Page([]byte(src)).References, "in a page it is a comment")
 }
 
 // What repeats without an end is read once, not again from each place where it might begin.

@@ -189,6 +189,8 @@ func (s *Scanner) markup(i int) (end int, cut bool) {
 		return bogusComment(src, i+2)
 	case c == '!':
 		return s.declaration(i)
+	case c == '?' && s.root != Other:
+		return s.instruction(i)
 	case c == '?':
 		return bogusComment(src, i+2)
 	}

@@ -30,6 +30,7 @@ func (s *Scanner) sheet(text []byte, from func(int) int, attribute Attribute, qu
 	lexer := css.NewLexer(input)
 	at := 0
 	imports := false     // behind @import, where a string is an address
+	names := false       // in @namespace, whose url() is a name
 	var functions []bool // for each open function or bracket: whether a string in it is an address
 	for {
 		kind, token := lexer.Next()
@@ -41,7 +42,10 @@ func (s *Scanner) sheet(text []byte, from func(int) int, attribute Attribute, qu
 		switch kind {
 		case css.AtKeywordToken:
 			imports = strings.EqualFold(string(token), "@import")
+			names = strings.EqualFold(string(token), "@namespace")
 			continue
+		case css.SemicolonToken:
+			names = false
 		case css.FunctionToken:
 			name := strings.ToLower(strings.TrimSuffix(string(token), "("))
 			functions = append(functions, name == "url" || name == "src" || strings.HasSuffix(name, "image-set"))
@@ -50,10 +54,13 @@ func (s *Scanner) sheet(text []byte, from func(int) int, attribute Attribute, qu
 		case css.RightParenthesisToken:
 			functions = functions[:max(0, len(functions)-1)]
 		case css.URLToken:
+			if names {
+				break
+			}
 			first, last := insideURL(token)
 			s.styled(text, start+first, start+last, from, attribute, quote, imports)
 		case css.StringToken:
-			if len(token) >= 2 && (imports || len(functions) > 0 && functions[len(functions)-1]) {
+			if len(token) >= 2 && !names && (imports || len(functions) > 0 && functions[len(functions)-1]) {
 				s.styled(text, start+1, start+len(token)-1, from, attribute, token[0], imports)
 			}
 		}

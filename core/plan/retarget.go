@@ -269,11 +269,11 @@ func (l *retargeter) rewrite(ref *markup.Reference, now *address.Target, value s
 		}
 	}
 	switch {
-	case now.Own || now.Kind != address.Inside && ref.Flags&markup.Whole != 0:
+	case now.Own && (address.IsWhole(value) || strings.HasPrefix(value, "/")) || now.Kind != address.Inside && ref.Flags&markup.Whole != 0:
 		if !now.Own {
 			value, _, _ = strings.Cut(value, "?")
 		}
-		return ownAddress(value, l.snapshot.Place.Published, target) + fragment, lost
+		return l.snapshot.Place.Publish(value, target) + fragment, lost
 	case now.Kind != address.Inside || part == "" && will.file != l.page.Path:
 		return l.page.AddressOf(will.file) + fragment, lost
 	case part == "":

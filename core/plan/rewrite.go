@@ -117,7 +117,7 @@ func (p *planner) edits(i int32, f *site.File, to string) []change.Edit {
 			continue // it lands where it did
 		}
 		value := ref.Value()
-		if value == "" || l.Outcome == site.Elsewhere || l.Outcome == site.Handed {
+		if value == "" && !doc.HasBase || l.Outcome == site.Elsewhere || l.Outcome == site.Handed {
 			continue
 		}
 		fresh, target := p.rewrite(f, ref, l, value, to)
@@ -133,7 +133,7 @@ func (p *planner) edits(i int32, f *site.File, to string) []change.Edit {
 // change so that it leads to the same folder.
 func (p *planner) base(f *site.File, to string) (string, *change.Edit) {
 	doc := f.Doc
-	if !doc.HasBase || doc.Base == "" || address.SchemeOf(doc.Base) != "" {
+	if !doc.HasBase || doc.Base == "" || address.IsWhole(doc.Base) {
 		return doc.Base, nil
 	}
 	p.now.At(f.Path, "", false)
@@ -195,21 +195,13 @@ func (p *planner) rewrite(f *site.File, ref *markup.Reference, l site.Link, valu
 	if p.lands(&then) == was && then.Climbed <= now.Climbed && (f.Path == to || now.Own || !address.Shortest(value, before, written)) {
 		return value, goal
 	}
-	if now.Own {
-		return ownAddress(value, p.snapshot.Place.Published, aim), goal
+	if now.Own && (address.IsWhole(value) || strings.HasPrefix(value, "/")) {
+		return p.snapshot.Place.Publish(value, aim), goal
 	}
-	if part, _, _ := address.Split(value); part == "" {
+	if part, _, _ := address.Split(value); part == "" && was == f.Path {
 		return value, goal // a fragment or a query of the page itself
 	}
 	return p.snapshot.Place.Follow(strings.TrimSpace(value), before, written, after, aim), goal
-}
-
-// ownAddress writes the published address of another path in the folder, with the scheme, the query and the fragment of
-// value.
-func ownAddress(value, published, target string) string {
-	part, query, fragment := address.Split(value)
-	scheme, _, _ := strings.Cut(part, "://")
-	return scheme + "://" + published + strings.TrimPrefix(address.Relative("", target), "./") + query + fragment
 }
 
 // keepBroken leaves a reference that lands nowhere as it is, unless it would land by chance where its page will be.

@@ -4,7 +4,6 @@ import (
 	"path"
 	"slices"
 	"strings"
-	"unicode"
 	"unicode/utf8"
 
 	"arvel/core/site"
@@ -41,22 +40,21 @@ func alike(a, b string) likeness {
 // words returns the letters of a name in lower case, without what parts its words, and where it is parted, in bytes of that.
 func words(name string) (letters string, parted []int) {
 	name = strings.ReplaceAll(site.Fold(name), "%20", " ")
+	inner := strings.TrimRightFunc(name, isSeparator)
 	var b strings.Builder
-	for len(name) > 0 {
-		r, n := utf8.DecodeRuneInString(name)
-		name = name[n:]
-		next, _ := utf8.DecodeRuneInString(name)
-		switch {
-		case r == ' ' || r == '-' || r == '_', r == '+' && b.Len() > 0 && (unicode.IsLetter(next) || unicode.IsDigit(next)):
-			if n := len(parted); n == 0 || parted[n-1] != b.Len() {
-				parted = append(parted, b.Len())
-			}
-		default:
+	for i, r := range inner {
+		parts := isSeparator(r) || r == '+' && i+1 < len(inner) && !strings.HasPrefix(inner[i+1:], "+")
+		if !parts || b.Len() == 0 { // what a name begins with is part of it
 			b.WriteRune(r)
+		} else if n := len(parted); n == 0 || parted[n-1] != b.Len() {
+			parted = append(parted, b.Len())
 		}
 	}
+	b.WriteString(name[len(inner):]) // and what it ends in
 	return b.String(), parted
 }
+
+func isSeparator(r rune) bool { return r == ' ' || r == '-' || r == '_' }
 
 func digit(c byte) bool { return '0' <= c && c <= '9' }
 

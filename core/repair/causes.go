@@ -111,6 +111,9 @@ func (c *Cause) add(e Explained) {
 		return
 	}
 	certainty := e.Repairs[0].Certainty
+	if certainty < c.Key.Least() {
+		return
+	}
 	if c.Repairable == 0 || certaintyNames[certainty] != c.Certainty && certainty < parseCertainty(c.Certainty) {
 		c.Certainty = certainty.String()
 	}
@@ -313,7 +316,7 @@ func (p *Planner) say(c *Cause) {
 	case missing:
 		c.Kind = "name"
 		c.Message = phrase.Mono(rest) + " does not exist, but " + times(n, "reference leads", "references lead") + " to it"
-		if t := target(first); t != "" && first.Repairs[0].Certainty >= Likely {
+		if t := target(first); t != "" && (first.Repairs[0].Certainty >= Likely || path.Dir(t) == path.Dir(rest)) {
 			c.Message = phrase.Mono(rest) + " is written where " + phrase.Mono(t) + " exists"
 			if site.Fold(path.Base(rest)) == site.Fold(path.Base(t)) {
 				looked, name := site.Cut(rest)

@@ -65,7 +65,7 @@ func (d *displacer) replaced(at string) {
 	for _, from := range d.snapshot.Referrers(file) {
 		page := &d.snapshot.Files[from]
 		for i, l := range d.snapshot.Links(from) {
-			if ref := &page.Doc.References[i]; l.File == file && l.OnFile() && ref.Flags&(markup.ByID|markup.ByMap) == 0 && ref.Written != "" && ref.Written[0] != '#' && d.wrote(page, ref, before.ChangedAt) {
+			if ref := &page.Doc.References[i]; l.File == file && l.OnFile() && ref.Flags&(markup.ByID|markup.ByMap) == 0 && ref.Written != "" && ref.Written[0] != '#' && d.wrote(page, i, before.ChangedAt) {
 				d.note(page.Path, ref.Written, to[0])
 			}
 		}
@@ -108,7 +108,7 @@ func (d *displacer) isOther(file int32, before *Former) bool {
 const hardlyAlike = 0.2
 
 // wrote reports whether a reference was on a page already when what it leads to became another thing.
-func (d *displacer) wrote(page *site.File, ref *markup.Reference, at int64) bool {
+func (d *displacer) wrote(page *site.File, ref int, at int64) bool {
 	since, known := d.past.Since[page.Path]
 	changed := slices.ContainsFunc(d.former[page.Path], func(f *Former) bool { return f.ChangedAt >= at })
 	if known && since < at && !changed || d.was[page.Hash] {
@@ -118,11 +118,22 @@ func (d *displacer) wrote(page *site.File, ref *markup.Reference, at int64) bool
 		if f.ChangedAt < at {
 			continue
 		}
-		if doc := f.Read(); doc != nil && slices.ContainsFunc(doc.References, func(r markup.Reference) bool { return r.Written == ref.Written }) {
+		if doc := f.Read(); doc != nil && hasAsIs(doc.References, page.Doc.References, ref) {
 			return true
 		}
 	}
 	return false
+}
+
+// hasAsIs reports whether a reference of now was there before as it is: the same in number where none came or went, else with the same
+// words.
+func hasAsIs(before, now []markup.Reference, ref int) bool {
+	if len(before) == len(now) {
+		return before[ref].Written == now[ref].Written
+	}
+	return slices.ContainsFunc(before, func(r markup.Reference) bool {
+		return r.Written == now[ref].Written && r.Text == now[ref].Text && r.Element == now[ref].Element
+	})
 }
 
 // moved finds the references of a page that was moved that land by chance: when read from where it was they lead to another file.

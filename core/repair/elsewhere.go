@@ -59,14 +59,44 @@ func (p *Planner) elsewhere(c *audit.Case, s *suggestions, wanted, name string) 
 			if only && p.unasked(q) && !p.isIndex(name) && q != c.File.Path && !p.mostlyGone(wanted) {
 				certainty = Likely
 			}
-		case slips > 1 && !(known == 1 && ways[i].known), p.parallel(dir, there) && !ways[i].known, p.wrongAsAWhole(c), p.isIndex(name) && p.evidence().named[path.Base(c.File.Path)]:
-		case slips > 1 && ways[i].value == "", q == c.File.Path, (p.isIndex(name) || !only) && !(asked && ways[i].known), p.nearIn(name, dir), p.orphanLike(name, dir, q), !p.isSlip(c, wanted, q):
+		case slips > 1 && !(known == 1 && ways[i].known), p.parallel(dir, there) && !ways[i].known, p.wrongAsAWhole(c), p.maybeMoved(c, q), !p.isSlip(c, wanted, q):
+		case ways[i].value == "" && (slips > 1 || !only && p.alsoRefersTo(c, q)), q == c.File.Path, (p.isIndex(name) || !only) && !(asked && ways[i].known), p.nearIn(name, dir), p.orphanLike(name, dir, q):
 			certainty = Likely
 		default:
 			certainty, weight = Certain, weight+decidesAlone
 		}
 		p.suggestAs(c, s, q, ways[i].value, certainty, weight, why)
 	}
+}
+
+// alsoRefersTo reports whether the page of a reference refers to q as well, in other words alone, so that the two are likely to be two
+// things.
+func (p *Planner) alsoRefersTo(c *audit.Case, q string) bool {
+	self, _ := p.snapshot.Find(c.File.Path)
+	file, ok := p.snapshot.Find(q)
+	other := false
+	for i, l := range p.snapshot.Links(self) {
+		if ok && l.File == file && l.OnFile() {
+			if c.File.Doc.References[i].Text == c.Ref.Text {
+				return false
+			}
+			other = true
+		}
+	}
+	return other
+}
+
+// maybeMoved reports whether others look for the page at a path from which the reference leads to another file than q, so that it may
+// have been moved from there.
+func (p *Planner) maybeMoved(c *audit.Case, q string) bool {
+	r := address.NewResolver(p.snapshot.Place)
+	return slices.ContainsFunc(p.evidence().named[path.Base(c.File.Path)], func(was string) bool {
+		dir, _ := site.Cut(was)
+		r.In(dir)
+		t := r.Resolve(c.Value)
+		l := p.snapshot.Land(&t)
+		return l.OnFile() && t.Climbed == 0 && p.snapshot.Files[l.File].Path != q
+	})
 }
 
 // mostlyGone reports whether a path is in a folder that is not there, and of which most can't be found elsewhere either, so that what

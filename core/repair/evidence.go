@@ -16,8 +16,8 @@ import (
 type evidence struct {
 	// asked is on how many files each such path is written.
 	asked map[string]int
-	// named are the names of such paths, but for those of index pages: a page of such a name may have been moved.
-	named map[string]bool
+	// named are such paths by their name, a few of each, but for those of index pages: a page of that name may have been there.
+	named map[string][]string
 	// askedIn is the same for the files of one folder.
 	askedIn map[inFolder]int
 	// written is on how many files each such value is written, and at how many paths nothing is by it.
@@ -41,6 +41,8 @@ type missingFolder struct {
 	// became is the folder that has what is looked for in it, or ""; agree is how many of the rests it has.
 	became string
 	agree  int
+	// holds are folders that have some of it, those that have most first.
+	holds []string
 	// alone: nothing outside of that folder refers to what is in it, as if its new name were not known yet.
 	alone bool
 }
@@ -51,7 +53,7 @@ const few = 2
 // evidence returns what the folder says, worked out when it is first wanted.
 func (p *Planner) evidence() *evidence {
 	p.evidenceOnce.Do(func() {
-		e := &evidence{asked: map[string]int{}, askedIn: map[inFolder]int{}, named: map[string]bool{}, written: map[string]spread{}, series: map[string]int{}, folders: map[string]*missingFolder{}}
+		e := &evidence{asked: map[string]int{}, askedIn: map[inFolder]int{}, named: map[string][]string{}, written: map[string]spread{}, series: map[string]int{}, folders: map[string]*missingFolder{}}
 		p.said = e
 		s := p.snapshot
 		r := address.NewResolver(s.Place)
@@ -78,7 +80,9 @@ func (p *Planner) evidence() *evidence {
 							e.series[seriesOf(wanted)]++
 						}
 						e.asked[wanted]++
-						e.named[path.Base(wanted)] = !p.isIndex(path.Base(wanted))
+						if name := path.Base(wanted); e.asked[wanted] == 1 && !p.isIndex(name) && len(e.named[name]) < most {
+							e.named[name] = append(e.named[name], wanted)
+						}
 						e.askedIn[inFolder{dir, wanted}]++
 					}
 				}
@@ -122,8 +126,9 @@ func (p *Planner) findMissingFolders(e *evidence) {
 				}
 			}
 		}
-		best := mostVoted(votes, 2)
-		if len(best) == 0 || votes[best[0]] < fewest || len(best) == 2 && votes[best[1]] == votes[best[0]] {
+		best := mostVoted(votes, most)
+		m.holds = best
+		if len(best) == 0 || votes[best[0]] < fewest || len(best) > 1 && votes[best[1]] == votes[best[0]] {
 			continue
 		}
 		m.became, m.agree = best[0], votes[best[0]]

@@ -237,7 +237,7 @@ func (p *Planner) sameFolder(c *audit.Case, s *suggestions, dir, name string) {
 	twins := p.twins(c, dir, name)
 	for _, t := range twins {
 		certainty := Certain
-		if len(twins) > 1 || t.like == joined || c.Target().Folder || p.orphanLike(name, dir, t.path) {
+		if len(twins) > 1 || t.like == joined || c.Target().Folder || strings.TrimSpace(c.Value) != c.Value || p.orphanLike(name, dir, t.path) {
 			certainty = Likely
 		}
 		if t.extension == otherExtension {

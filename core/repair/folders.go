@@ -46,7 +46,7 @@ func (p *Planner) folders(c *audit.Case, s *suggestions, wanted string) {
 		case like == sameWords:
 			certainty = Certain
 		case like == joined:
-		case series(missing, real) || len([]rune(missing)) < shortest:
+		case series(missing, real) || len([]rune(missing)) < shortest || p.names.words[site.Fold(missing)]: // a name elsewhere is no slip
 			certainty = Possible
 		case d == 1 && m != nil && m.became == path.Join(at, real) && m.agree == len(m.rests) && m.alone:
 			certainty = Certain

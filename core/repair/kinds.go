@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"path"
 	"slices"
+	"strings"
 
 	"arvel/core/audit"
 	"arvel/core/phrase"
@@ -86,15 +87,55 @@ func (p *Planner) Into(c *Cause, folder string) *Cause {
 		e.Repairs = nil
 		at := audit.CaseOf(p.snapshot, e.Finding, e.File)
 		_, rest := p.missingFolder(cleaned(at.Target().Path))
-		target := path.Join(folder, rest)
-		if _, there := p.snapshot.Find(target); !there {
+		target := p.within(folder, rest)
+		if target == "" {
 			continue
 		}
 		written := Written(at.File.Doc.Encoding, at.Ref, p.write(at, target))
 		e.Repairs = []Repair{{Written: written, Certainty: Likely, Why: "it is in the folder that you chose", Target: target}}
 		out.Repairable++
 	}
-	out.Message = phrase.Mono(c.Key.Subject+"/") + " is " + phrase.Mono(folder+"/")
+	out.Message = phrase.Mono(c.Key.Subject+"/") + ", read as " + phrase.Mono(folder+"/")
 	out.Evidence = fmt.Sprintf("%s of the %s are to what is in %s.", phrase.Thousands(out.Repairable), times(len(out.Findings), "reference", "references"), phrase.Mono(folder+"/"))
 	return &out
+}
+
+// within returns the file in a folder at a path, or at as much of its end as is there; "" if there is none.
+func (p *Planner) within(folder, rest string) string {
+	for more := true; more; _, rest, more = strings.Cut(rest, "/") {
+		if target := path.Join(folder, rest); rest != "" {
+			if _, there := p.snapshot.Find(target); there {
+				return target
+			}
+		}
+	}
+	return ""
+}
+
+// MissingFolder returns the folder that is not there, if that is the cause; else "".
+func (c *Cause) MissingFolder() string {
+	if c.Key.Kind == absent {
+		return c.Key.Subject
+	}
+	return ""
+}
+
+// Holding returns the folders that have some of what is looked for in the folder that is not there, those that have most first.
+func (p *Planner) Holding(c *Cause) []string {
+	if m := p.evidence().folders[c.MissingFolder()]; m != nil {
+		return slices.DeleteFunc(slices.Clone(m.holds), func(dir string) bool { return dir == "" })
+	}
+	return nil
+}
+
+// Least returns how certain a repair is at least that is written for the cause as a whole: all that it has, and of several causes at
+// once none that is merely possible.
+func (k Key) Least() Certainty {
+	switch k.Kind {
+	case kindAll:
+		return max(parseCertainty(k.Other), Likely)
+	case absent, template, numbered, fragments:
+		return Likely // many different things, which are not looked at one by one
+	}
+	return Possible
 }

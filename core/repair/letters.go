@@ -34,10 +34,13 @@ func (p *Planner) oneLetter(c *audit.Case, s *suggestions, dir, name string) {
 			} else if d == dir {
 				certainty, why := Likely, phrase.Mono(n)+" is one letter away"
 				switch {
-				case gone:
-					certainty = Possible
 				case p.confirms(c, q):
 					certainty, why = Certain, why+", and what the link says of it fits"
+					if stem, _ := cutExtension(site.Fold(name)); gone || p.names.words[stem] {
+						certainty = Likely // what many ask for, or what is a name elsewhere, is hardly a slip
+					}
+				case gone:
+					certainty = Possible
 				}
 				p.suggest(c, s, q, certainty, oneLetterAway, why)
 			} else if len(p.names.byName[near]) <= 3 {

@@ -14,6 +14,7 @@ type nameTable struct {
 	byName   map[string][]string      // paths of files by name, letter case folded
 	byPlain  map[inFolder][]string    // paths of files by folder and plain name without extension
 	exact    map[string]int           // how many files have a name, to the letter
+	words    map[string]bool          // the names of folders, and of files without their extension, letter case folded
 	byTypo   map[string][]string      // names by what is left of them with one letter taken out
 	titled   map[string][]string      // paths of pages by title, letter case and separators aside
 	bearers  func() map[string]bearer // the pages on which each id is
@@ -37,7 +38,7 @@ func (t *nameTable) in(dir, name string) (out []string) {
 
 func newNameTable(s *site.Snapshot) *nameTable {
 	t := &nameTable{
-		snapshot: s, byName: map[string][]string{}, byPlain: map[inFolder][]string{}, exact: map[string]int{}, byTypo: map[string][]string{}, titled: map[string][]string{},
+		snapshot: s, byName: map[string][]string{}, byPlain: map[inFolder][]string{}, exact: map[string]int{}, words: map[string]bool{}, byTypo: map[string][]string{}, titled: map[string][]string{},
 		bearers: sync.OnceValue(func() map[string]bearer { return pagesWithIDs(s) }),
 	}
 	for i := range s.Files {
@@ -54,10 +55,15 @@ func newNameTable(s *site.Snapshot) *nameTable {
 		plain := inFolder{dir, plainName(name)}
 		t.byPlain[plain] = append(t.byPlain[plain], p)
 		t.exact[name]++
+		stem, _ := cutExtension(folded)
+		t.words[stem] = true
 		if doc := s.Files[i].Doc; doc != nil && doc.Title != "" {
 			title := distance.Plain(doc.Title)
 			t.titled[title] = append(t.titled[title], p)
 		}
+	}
+	for dir := range s.Folders {
+		t.words[site.Fold(path.Base(dir))] = true
 	}
 	return t
 }

@@ -169,12 +169,11 @@ func (p *Planner) guessOrigin(r *address.Resolver, f *site.File, failing, landin
 	}
 	delete(votes, own)
 	most, next := 0, 0
-	var dirs, tried []string // from which most land, and from which any does
+	var dirs []string // from which most land
+	lands := map[string]int{}
 	for _, dir := range mostVoted(votes, candidates) {
 		n := p.landFrom(r, dir, failing)
-		if n > 0 {
-			tried = append(tried, dir)
-		}
+		lands[dir] = n
 		if n > most {
 			most, next, dirs = n, most, nil
 		}
@@ -203,7 +202,7 @@ func (p *Planner) guessOrigin(r *address.Resolver, f *site.File, failing, landin
 		if sibling, _ := p.siblingOf(o.dir, failing); sibling == "" {
 			o.certainty = Possible // most of the page is where it belongs
 		}
-	case p.parallel(o.dir, own) || slices.ContainsFunc(tried, func(dir string) bool { return dir != o.dir && p.parallel(o.dir, dir) }):
+	case p.parallel(o.dir, own) || p.hasParallel(o.dir, lands):
 		o.certainty = Possible // what lands from one of them lands from all
 	case p.snapshot.Exists(old):
 		if !p.isIndex(name) {
@@ -215,6 +214,16 @@ func (p *Planner) guessOrigin(r *address.Resolver, f *site.File, failing, landin
 		o.certainty = Certain
 	}
 	return o
+}
+
+// hasParallel reports whether a folder is parallel to another one from which about as much lands.
+func (p *Planner) hasParallel(dir string, lands map[string]int) bool {
+	for other, n := range lands {
+		if other != dir && 2*n >= lands[dir] && p.parallel(dir, other) {
+			return true
+		}
+	}
+	return false
 }
 
 // sameKindOfFolder reports whether two folders are likely to be one of a series, as years, versions and languages are.

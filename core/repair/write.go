@@ -1,7 +1,6 @@
 package repair
 
 import (
-	"cmp"
 	"path"
 	"strings"
 
@@ -16,20 +15,15 @@ func (p *Planner) write(c *audit.Case, target string) string {
 	value := strings.ReplaceAll(c.Value, `\`, "/")
 	target = p.asFolder(c, target)
 	if c.Ref.Flags&markup.Whole != 0 && c.Target().Own {
-		return p.whole(c, target)
+		return p.snapshot.Place.Publish(c.Value, target)
 	}
-	if c.Target().Own {
+	if c.Target().Own && address.IsWhole(c.Value) {
 		return fromPage(c, target)
 	}
+	if c.Target().Own && strings.HasPrefix(value, "/") {
+		return p.snapshot.Place.Publish(value, target)
+	}
 	return p.snapshot.Place.Rewrite(strings.TrimSpace(value), c.Start(), target)
-}
-
-// whole returns the whole address of target, as sitemaps, canonical links and cards have it: with the scheme, the query and the
-// fragment that are written.
-func (p *Planner) whole(c *audit.Case, target string) string {
-	_, query, fragment := address.Split(strings.TrimSpace(c.Value))
-	scheme := cmp.Or(address.SchemeOf(c.Value), "https")
-	return scheme + "://" + p.snapshot.Place.Published + strings.TrimPrefix(address.Relative("", target), "./") + query + fragment
 }
 
 // asFolder returns the folder that target is the index page of, if the reference names a folder; else target.
@@ -93,7 +87,7 @@ func (p *Planner) climbsOut(c *audit.Case, s *suggestions) {
 		return
 	}
 	certainty := Certain
-	if p.isIndex(path.Base(f.Path)) && (p.refersTo(c, f.Path) < few || p.evidence().named[path.Base(c.File.Path)]) || p.climbing(c) > 1 {
+	if known := p.refersTo(c, f.Path) >= few && !p.maybeMoved(c, f.Path); !known && (p.isIndex(path.Base(f.Path)) || p.climbing(c) > 1) {
 		certainty = Likely // an index page is in many folders, and a page that climbs out time and again may have been moved
 	}
 	p.suggest(c, s, f.Path, certainty, sameLanding, "it lands on the same thing, from every place")

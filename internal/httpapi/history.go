@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"context"
+	"slices"
 
 	"arvel/api"
 	"arvel/core/distance"
@@ -88,11 +89,11 @@ func (h history) UndoBackTo(ctx context.Context, r api.UndoBackToRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	n, err := w.UndoBackTo(ctx, r.Change)
+	n, left, err := w.UndoBackTo(ctx, r.Change)
 	if err != nil {
 		return nil, err
 	}
-	return api.UndoBackTo200JSONResponse{Undone: n}, nil
+	return api.UndoBackTo200JSONResponse{Undone: n, Left: slices.Concat([]string{}, left)}, nil
 }
 
 // GetDiff answers with a change as a unified diff.

@@ -3,6 +3,7 @@ package httpapi
 import (
 	"context"
 	"net/url"
+	"slices"
 	"strings"
 
 	"arvel/api"
@@ -40,7 +41,7 @@ func (h repairs) ListCauses(_ context.Context, r api.ListCausesRequestObject) (a
 	out.Certain, out.CertainFragile = v.Certain()
 	causes := v.Causes()
 	for i := range causes {
-		out.Causes = append(out.Causes, causeOf(&causes[i]))
+		out.Causes = append(out.Causes, causeOf(&causes[i], causes))
 	}
 	return out, nil
 }
@@ -64,11 +65,16 @@ func keyOfText(text string) repair.Key {
 	return repair.Key{Kind: repair.KeyKind(parts[0]), Subject: subject, Other: other}
 }
 
-func causeOf(c *repair.Cause) api.Cause {
-	return api.Cause{
+func causeOf(c *repair.Cause, causes []repair.Cause) api.Cause {
+	out := api.Cause{
 		Key: keyText(c.Key), Kind: c.Kind, Message: c.Message, Evidence: c.Evidence, Findings: len(c.Findings), Broken: c.Broken,
 		State: api.CauseState(c.Worst().String()), Certainty: c.Certainty, Repairable: c.Repairable, Certain: c.Certain,
+		MissingFolder: c.MissingFolder(), Least: api.CauseLeast(c.Key.Least().String()),
 	}
+	if all := repair.KindOf(c, causes); all != (repair.Key{}) {
+		out.KindKey, out.KindTitle = keyText(all), repair.KindTitle(all, all.Count(causes))
+	}
+	return out
 }
 
 // GetCause answers with the references that a cause touches.
@@ -82,14 +88,14 @@ func (h repairs) GetCause(_ context.Context, r api.GetCauseRequestObject) (api.G
 		return nil, err
 	}
 	from, n := window(r.Params.Offset, r.Params.Limit)
-	out := api.GetCause200JSONResponse{Cause: causeOf(c), Total: len(c.Findings), Rows: []api.CauseRow{}}
+	out := api.GetCause200JSONResponse{Cause: causeOf(c, v.Causes()), Total: len(c.Findings), Rows: []api.CauseRow{}, Holding: slices.Concat([]string{}, v.Planner().Holding(c))}
 	for _, e := range c.Findings[min(from, len(c.Findings)):min(from+n, len(c.Findings))] {
-		out.Rows = append(out.Rows, causeRow(v, e))
+		out.Rows = append(out.Rows, causeRow(v, e, c.Key.Least()))
 	}
 	return out, nil
 }
 
-func causeRow(v *workspace.View, e repair.Explained) api.CauseRow {
+func causeRow(v *workspace.View, e repair.Explained, least repair.Certainty) api.CauseRow {
 	c := audit.CaseOf(v.Snapshot, e.Finding, e.File)
 	row := api.CauseRow{Page: c.File.Path, State: api.CauseRowState(e.Finding.State.String()), Runs: []api.Run{}, Line: 1}
 	row.Headline, _ = e.Finding.Say(c)
@@ -102,7 +108,7 @@ func causeRow(v *workspace.View, e repair.Explained) api.CauseRow {
 	row.Key, row.Line, row.Written, row.Text = workspace.Key(c.File.Doc, int(e.Finding.Ref)), int(c.Ref.Line), c.Ref.Written, c.Ref.Text
 	lands := destination(c, v.Report.States(e.File)[e.Finding.Ref])
 	row.Destination = &lands
-	if len(e.Repairs) > 0 {
+	if len(e.Repairs) > 0 && e.Repairs[0].Certainty >= least {
 		best := e.Repairs[0]
 		row.Then, row.Certainty, row.Why, row.Target = best.Written, best.Certainty.String(), best.Why, best.Target
 		row.Runs = runsOf(distance.Align(c.Ref.Written, best.Written))
@@ -116,7 +122,8 @@ func (h repairs) GetCauseDiff(_ context.Context, r api.GetCauseDiffRequestObject
 	if err != nil {
 		return nil, err
 	}
-	p, err := w.PlanRepairs(keyOfText(r.Params.Key), repair.Possible, nil)
+	key := keyOfText(r.Params.Key)
+	p, err := w.PlanRepairs(key, key.Least(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -147,6 +154,23 @@ func (h repairs) RepairCauses(ctx context.Context, r api.RepairCausesRequestObje
 		return nil, err
 	}
 	return api.RepairCauses200JSONResponse{Change: id, Repaired: len(p.Picks), Broken: p.Broken}, nil
+}
+
+// TakeCauseAway takes the references of a cause away.
+func (h repairs) TakeCauseAway(ctx context.Context, r api.TakeCauseAwayRequestObject) (api.TakeCauseAwayResponseObject, error) {
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := w.PlanTakeAway(keyOfText(r.Params.Key))
+	if err != nil {
+		return nil, err
+	}
+	id, err := w.Apply(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	return api.TakeCauseAway200JSONResponse{Change: id, Taken: len(p.Rewrites), Left: len(p.Notes)}, nil
 }
 
 // SetCauseAside sets all findings of a cause aside.

@@ -332,11 +332,11 @@ func TestUndoBackToAPoint(t *testing.T) {
 		require.NoError(t, err)
 		ids = append(ids, id)
 	}
-	n, err := w.UndoBackTo(t.Context(), ids[1])
+	n, _, err := w.UndoBackTo(t.Context(), ids[1])
 	require.NoError(t, err)
 	assert.Equal(t, 3, n)
 	assert.Equal(t, "1", drive.Files(t, dir)["a.html"])
-	n, err = w.UndoBackTo(t.Context(), ids[0])
+	n, _, err = w.UndoBackTo(t.Context(), ids[0])
 	require.NoError(t, err)
 	assert.Equal(t, 1, n, "what was undone already is left alone")
 	assert.Equal(t, "0", drive.Files(t, dir)["a.html"])

@@ -19,13 +19,18 @@ import (
 	"arvel/internal/store"
 )
 
-// Into makes of a place that is a folder, or ends in a slash, that of the file or folder in it, as moving into a folder
-// is said.
-func (v *View) Into(m plan.Move) plan.Move {
-	if to := strings.TrimSuffix(m.To, "/"); to != m.To || v.Snapshot.Folders[to] != nil && to != m.From {
-		m.To = path.Join(to, path.Base(m.From))
+// Into makes of each place that is a folder, or ends in a slash, that of the file or folder in it, as moving into a folder is said; but
+// not of a folder that is moved away itself, so that folders can change places.
+func (v *View) Into(moves []plan.Move) []plan.Move {
+	out := slices.Clone(moves)
+	for i, m := range moves {
+		to := strings.TrimSuffix(m.To, "/")
+		leaves := slices.ContainsFunc(moves, func(n plan.Move) bool { return strings.TrimSuffix(n.From, "/") == to })
+		if to != m.To || v.Snapshot.Folders[to] != nil && !leaves {
+			out[i].To = path.Join(to, path.Base(m.From))
+		}
 	}
-	return m
+	return out
 }
 
 // nothingToChange is why a plan that was asked for by name has nothing in it.

@@ -85,27 +85,34 @@ func (s *Session) planUndo(partly bool, which func() (Change, error)) (*UndoPlan
 	})
 }
 
-// UndoBackTo takes back a change and all that were made after it, the last one first. What can't be taken back ends it, with
-// an error that says why.
-func (s *Session) UndoBackTo(ctx context.Context, id int64) (undone int, err error) {
+// UndoBackTo takes back a change and all that were made after it, the last one first, but for the files that were edited since, which
+// are left. What else can't be taken back ends it, with an error that says why.
+func (s *Session) UndoBackTo(ctx context.Context, id int64) (undone int, left []string, err error) {
 	s.changes.Lock()
 	defer s.changes.Unlock()
 	list, err := s.store.ChangesSince(s.ID, id)
 	if err != nil {
-		return 0, s.store.Explained(err)
+		return 0, nil, s.store.Explained(err)
 	}
 	for _, c := range list {
 		if c.State != store.Done || c.UndoneBy != 0 || c.Undoes >= id {
 			continue
 		}
-		p, err := s.PlanUndo(c.ID, false)
+		p, err := s.PlanUndo(c.ID, true)
+		var conflict *journal.ConflictError
+		if errors.As(err, &conflict) {
+			left = append(left, conflict.Paths...)
+			continue
+		}
 		if err == nil {
 			_, err = s.apply(ctx, &p.Plan)
 		}
 		if err != nil {
-			return undone, err
+			return undone, left, err
 		}
+		left = append(left, p.Left...)
 		undone++
 	}
-	return undone, nil
+	slices.Sort(left)
+	return undone, slices.Compact(left), nil
 }

@@ -70,7 +70,7 @@ func TestSlipsAreRestoredForCertain(t *testing.T) {
 	require.NoError(t, large.Write(generated, 300))
 	s := damage.Whole(read(t, os.DirFS(generated)))
 	tallies := damage.Tallies{}
-	for range 4 {
+	for range 12 {
 		tallies.Add(damage.Round(r, s, 0.02, 0))
 	}
 	for _, kind := range []string{"letter case", "separator", "extension", "../ missing", "../ too many", "folder left out"} {

@@ -132,6 +132,8 @@ func TestRulesAboutPagesIdsAndNames(t *testing.T) {
 	} {
 		assert.Equal(t, want, strings.Join(whole(map[string]string{"index.html": home, "a.html": page}), "; "), page)
 	}
+	assert.Equal(t, []string{"rules.html.txt second-extension", "rules.html.txt unused-file", "style.css.map unused-file"},
+		whole(map[string]string{"index.html": home, "a.html": "<title>A</title><a href=.>x</a>", "rules.html.txt": "", "style.css.map": "", "index.html.txt": ""})[1:])
 	assert.Equal(t, []string{"B c.html file-name", "B c.html unreached", "x.png unused-file"},
 		whole(map[string]string{"index.html": home, "a.html": "<title>A</title><a href=.>x</a>", "B c.html": "<title>B</title><a href=.>x</a>", "x.png": ""}))
 	for page, want := range map[string][]string{
@@ -154,6 +156,43 @@ func TestReferencesBetweenElementsAreLookedUp(t *testing.T) {
 	assert.Equal(t, "No element has the id `Name`", headline)
 	assert.Equal(t, "`for` names an element of this page, but nothing on it has the id `Name`. `name` differs in letter case, and letter case counts.", sentences[0])
 	assert.Equal(t, []string{"name"}, explain.Stair(c)[0].Names[:1])
+}
+
+// What is meant for something else than the folder is told so.
+func TestWhatIsNotMeantForTheFolderSaysWhatItIs(t *testing.T) {
+	for link, says := range map[string]string{
+		`<a href="{{root}}/visit.html">`:   "A template fills this in",
+		`<a href="%ROOT%/visit.html">`:     "A template fills this in",
+		`<a href="$base/visit.html">`:      "A template fills this in",
+		`<a href="@root@/visit.html">`:     "A template fills this in",
+		`<a href="#/about">`:               "A script on the page takes this",
+		`<a href="#!about">`:               "A script on the page takes this",
+		`<a href="/cgi-bin/order.pl?x=1">`: "A program on the server answers this",
+		`<form action="guestbook.php">`:    "A program on the server answers this",
+		`<a href="%C3%A4.html">`:           "Nothing is at `guides/ä.html`",
+		`<a href="price$list.html">`:       "Nothing is at `guides/price$list.html`",
+		`<a href="#about">`:                "No element has the id `about`",
+	} {
+		c, findings, _ := sample.Link(sample.Root, link)
+		headline, _ := findings[0].Say(c)
+		assert.Equal(t, says, headline, link)
+	}
+	for _, scheme := range []string{"rtsp", "rtmp", "nntp", "gopher", "magnet"} {
+		_, findings, _ := sample.Link(sample.Root, `<a href="`+scheme+`://x.example/y">`)
+		assert.Empty(t, findings, scheme)
+	}
+}
+
+// A reference is told of if what it led to is elsewhere now, though it lands.
+func TestWhatLandsOnSomethingElseThanBefore(t *testing.T) {
+	s := sample.Folder(sample.Root, map[string]string{"index.html": "<a href=a.html>x</a>", "a.html": "", "b.html": ""})
+	terms := audit.Terms{Displaced: audit.Displaced{"index.html": {"a.html": "b.html"}}}
+	r := audit.Judge(s, rule.All, terms)
+	assert.Equal(t, []string{"changed-place fragile a.html"}, sample.Found(s, r, "index.html"))
+	file, _ := s.Find("index.html")
+	_, sentence := r.Of(file, 0)[0].Say(audit.CaseOf(s, r.Of(file, 0)[0], file))
+	assert.Equal(t, "`a.html` leads to `a.html`, but what it led to when the folder was last read is at `b.html` now.", sentence)
+	assert.Empty(t, sample.Found(s, r.Renew(s, []int32{}, nil), "index.html"), "it is back")
 }
 
 func TestAnExtensionThatDoesNotFitTheContent(t *testing.T) {

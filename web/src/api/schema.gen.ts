@@ -271,6 +271,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/cause/away": {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the references of a cause away, and keep what they show. */
+        post: operations["takeCauseAway"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/cause/aside": {
         parameters: {
             query: {
@@ -1629,6 +1650,17 @@ export interface components {
         };
         Cause: {
             key: string;
+            /** @description The key of all causes of its kind that are as certain, for one decision about all of them; empty if it is the only one. */
+            kindKey: string;
+            /** @description What these are. */
+            kindTitle: string;
+            /**
+             * @description How certain a repair is at least that is written for it as a whole.
+             * @enum {string}
+             */
+            least: "certain" | "likely" | "possible";
+            /** @description The folder that is not here, if that is the cause; the key of the cause with another folder in its last part leads into that one. */
+            missingFolder: string;
             kind: string;
             message: string;
             evidence: string;
@@ -1645,6 +1677,8 @@ export interface components {
             certain: number;
         };
         CauseDetail: {
+            /** @description Folders that have some of what is looked for in the folder that is not here, those that have most first. */
+            holding: string[];
             cause: components["schemas"]["Cause"];
             total: number;
             rows: components["schemas"]["CauseRow"][];
@@ -2285,6 +2319,38 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    takeCauseAway: {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description They are taken away. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** Format: int64 */
+                        change: number;
+                        /** @description References that are taken away. */
+                        taken: number;
+                        /** @description Those that are part of something larger than a link, and are left. */
+                        left: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     setCauseAside: {
         parameters: {
             query: {
@@ -2486,6 +2552,8 @@ export interface operations {
                 content: {
                     "application/json": {
                         undone: number;
+                        /** @description Files that were edited since and are left. */
+                        left: string[];
                     };
                 };
             };

@@ -29,10 +29,11 @@ export default function HistoryView() {
     mutationFn: async ({ change, how }: { change: number; how: How }) => {
       const path = { folder, change };
       if (how === "back to") {
-        const { undone } = await answer(
+        const { undone, left } = await answer(
           api.POST("/folders/{folder}/changes/{change}/undo-back-to", { params: { path } }),
         );
-        return `${count(undone, "change")} taken back.`;
+        const but = left.length > 0 ? `, but for ${left.join(", ")}, edited since` : "";
+        return `${count(undone, "change")} taken back${but}.`;
       }
       const query = { partly: how === "partly" };
       const { left } = await answer(api.POST("/folders/{folder}/changes/{change}/undo", { params: { path, query } }));

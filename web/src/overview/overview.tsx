@@ -19,14 +19,21 @@ export default function OverviewView() {
   });
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[452px_minmax(0,1fr)]">
-      <section aria-label="What to do" className="min-h-0 overflow-y-auto border-r border-hairline px-[22px] pt-6 pb-8">
+      <section
+        aria-label="What to do"
+        className="relative min-h-0 overflow-y-auto border-r border-hairline px-[22px] pt-6 pb-8"
+      >
         {error && <Trouble error={error} />}
         {data && <Verdict overview={data} />}
         {data && <First overview={data} />}
         <Since />
       </section>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keyboard */}
-      <section aria-label="What there is" tabIndex={0} className="min-h-0 overflow-y-auto bg-paper px-[26px] pt-5 pb-8">
+      <section
+        aria-label="What there is"
+        tabIndex={0}
+        className="relative min-h-0 overflow-y-auto bg-paper px-[26px] pt-5 pb-8"
+      >
         {data && <Depth folders={data.folders} />}
         {data && <Inventory overview={data} />}
       </section>

@@ -180,7 +180,7 @@ function MakePage({ landing: { page, reference, makes } }: { landing: Landing })
 }
 
 /** Gives the file that a reference means its name without the second extension that hides it. */
-function RenameFile({ landing: { reference, renames } }: { landing: Landing }) {
+function RenameFile({ landing: { renames } }: { landing: Landing }) {
   const folder = useFolderId();
   const queries = useQueryClient();
   const to = renames.replace(/\.[^.]*$/, "");
@@ -201,7 +201,6 @@ function RenameFile({ landing: { reference, renames } }: { landing: Landing }) {
       <Button kind="act" disabled={rename.isPending} onClick={() => rename.mutate()}>
         <span>
           Rename it to <Mono>{to.slice(to.lastIndexOf("/") + 1)}</Mono>
-          <span className="sr-only">, as {reference.written} has it</span>
         </span>
       </Button>
     </div>

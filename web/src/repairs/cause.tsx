@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { answer, api, type Cause, type CauseDetail, type CauseRow } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
-import { Button, Input, Trouble } from "../parts/controls";
+import { Button, Input, TextButton, Trouble } from "../parts/controls";
 import { pointed, useDestination } from "../parts/destination";
 import { DiffLines } from "../parts/diff";
 import { useKeys } from "../parts/keys";
@@ -12,18 +12,21 @@ import { Letters } from "../parts/letters";
 import { List } from "../parts/list";
 import { certaintyLooks } from "../parts/names";
 import { Tick } from "../parts/tick";
-import { count, Sentence } from "../parts/words";
+import { count, Mono, Sentence } from "../parts/words";
 
 interface Props {
   cause: Cause;
   busy: boolean;
   onRepair: (leave: { page: string; key: string }[]) => void;
+  /** Shows another cause instead: all of its kind, or with a folder chosen. */
+  onKey: (key: string) => void;
+  onSaid: (said: string) => void;
 }
 
 const columns = "grid grid-cols-[minmax(0,1fr)_44px_minmax(0,1.3fr)_minmax(0,1.3fr)_24px] gap-x-3";
 
 /** One cause: its evidence, every reference that it touches before and after, and what to do. */
-export function CauseView({ cause, busy, onRepair }: Props) {
+export function CauseView({ cause, busy, onRepair, onKey, onSaid }: Props) {
   const folder = useFolderId();
   const [left, setLeft] = useState<ReadonlyMap<string, { page: string; key: string }>>(new Map());
   const [at, setAt] = useState(0);
@@ -77,6 +80,13 @@ export function CauseView({ cause, busy, onRepair }: Props) {
       <p className="mt-1.5 max-w-[80ch] text-second">
         <Sentence text={cause.evidence} />
       </p>
+      {cause.kindKey && cause.kind !== "kind" && (
+        <p className="mt-1.5">
+          <TextButton strong onClick={() => onKey(cause.kindKey)}>
+            {cause.kindTitle}
+          </TextButton>
+        </p>
+      )}
       {list.error && <Trouble error={list.error} />}
       <div className="mt-3 flex flex-wrap items-center gap-3">
         {cause.repairable > 0 && (
@@ -92,7 +102,9 @@ export function CauseView({ cause, busy, onRepair }: Props) {
           </Button>
         )}
         <Aside cause={cause} />
+        {cause.missingFolder && <TakeAway cause={cause} onSaid={onSaid} />}
       </div>
+      {cause.missingFolder && <Whereabouts cause={cause} onKey={onKey} />}
       {diff ? (
         <Diff cause={cause} />
       ) : (
@@ -195,11 +207,86 @@ function Diff({ cause }: { cause: Cause }) {
   return <DiffLines text={data ?? ""} className="mt-4 min-h-0 flex-1 pb-6" />;
 }
 
+/** Where a folder is that is not here: its author says, and sees what then lands. */
+function Whereabouts({ cause, onKey }: { cause: Cause; onKey: (key: string) => void }) {
+  const folder = useFolderId();
+  const [where, setWhere] = useState("");
+  const { data } = useQuery({
+    queryKey: ["folder", folder, "cause", cause.key, "holding"],
+    queryFn: () =>
+      answer<CauseDetail>(
+        api.GET("/folders/{folder}/cause", {
+          params: { path: { folder }, query: { key: cause.key, offset: 0, limit: 1 } },
+        }),
+      ),
+  });
+  const holding = data?.holding ?? [];
+  const own = cause.key.slice(0, cause.key.lastIndexOf("/") + 1);
+  const chosen = cause.key.length > own.length;
+  const choose = (dir: string) => onKey(own + encodeURIComponent(dir.replace(/\/+$/, "")));
+  return (
+    <form
+      className="mt-3 flex flex-wrap items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (where.trim()) choose(where.trim());
+      }}
+    >
+      <label className="flex items-center gap-2">
+        <span className="text-second">
+          <Mono>{cause.missingFolder}/</Mono> is
+        </span>
+        <Input
+          list="holding"
+          placeholder="a folder in this one"
+          value={where}
+          onChange={(e) => setWhere(e.target.value)}
+          className="w-64 py-1 font-mono"
+        />
+      </label>
+      <datalist id="holding">
+        {holding.map((dir) => (
+          <option key={dir} value={dir} />
+        ))}
+      </datalist>
+      <Button type="submit" disabled={where.trim() === ""}>
+        Show what then lands
+      </Button>
+      {chosen && <TextButton onClick={() => onKey(own)}>Leave that open again</TextButton>}
+    </form>
+  );
+}
+
+/** Takes all references of a cause away and keeps what they show. */
+function TakeAway({ cause, onSaid }: { cause: Cause; onSaid: (said: string) => void }) {
+  const folder = useFolderId();
+  const queries = useQueryClient();
+  const away = useMutation({
+    mutationFn: () =>
+      answer(api.POST("/folders/{folder}/cause/away", { params: { path: { folder }, query: { key: cause.key } } })),
+    onSuccess: ({ taken, left }) =>
+      onSaid(
+        `${count(taken, "reference")} taken away${left > 0 ? `, ${left.toLocaleString("en")} left, being part of something larger` : ""}. It can be undone in History, or with U.`,
+      ),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
+  });
+  return (
+    <>
+      <Button disabled={away.isPending} onClick={() => away.mutate()}>
+        Take the references away
+      </Button>
+      {away.error && <Trouble error={away.error} />}
+    </>
+  );
+}
+
 function Aside({ cause }: { cause: Cause }) {
   const folder = useFolderId();
   const queries = useQueryClient();
   const [open, setOpen] = useState(false);
-  const [reason, setReason] = useState("");
+  const [reason, setReason] = useState(
+    cause.missingFolder ? `${cause.missingFolder}/ was never part of this folder` : "",
+  );
   const aside = useMutation({
     mutationFn: () =>
       answer(

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useSearch } from "@tanstack/react-router";
 import { useEffect, useRef, useState } from "react";
-import { answer, api, type Cause, type CauseList } from "../api/client";
+import { answer, api, type Cause, type CauseDetail, type CauseList } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { Button, ColumnHeader, Empty, Trouble } from "../parts/controls";
 import { useSay } from "../parts/here";
@@ -24,24 +24,39 @@ export default function RepairsView() {
     queryKey: ["folder", folder, "causes"],
     queryFn: () => answer<CauseList>(api.GET("/folders/{folder}/causes", { params: { path: { folder } } })),
   });
-  const causes = (data?.causes ?? []).filter((c) => c.state !== "advice");
+  const causes = data?.causes ?? [];
   const certain = (data?.certain ?? 0) + (data?.certainFragile ?? 0);
   const found = causes.findIndex((c) => c.key === wanted);
+  // All causes of a kind at once, and a folder that was chosen for one that is not here, are in no list.
+  const { data: apart } = useQuery({
+    queryKey: ["folder", folder, "cause", wanted, "alone"],
+    queryFn: () =>
+      answer<CauseDetail>(
+        api.GET("/folders/{folder}/cause", {
+          params: { path: { folder }, query: { key: wanted ?? "", offset: 0, limit: 1 } },
+        }),
+      ),
+    enabled: !!wanted && !!data && found < 0,
+    retry: false,
+  });
   // What was repaired is gone from the list; what took its place is looked at next.
   const last = useRef(0);
   useEffect(() => {
     if (found >= 0) last.current = found;
   }, [found]);
   const at = found >= 0 ? found : Math.min(last.current, causes.length - 1);
-  const shown = causes[at];
+  const shown = (found < 0 && wanted && apart?.cause) || causes[at];
   const choose = (i: number) => {
     const to = causes[i];
     if (to) void say({ cause: to.key });
   };
   const [said, setSaid] = useState<string>();
   const repair = useMutation({
-    mutationFn: (body: { key?: string; certainty: "certain" | "possible"; leave?: { page: string; key: string }[] }) =>
-      answer(api.POST("/folders/{folder}/causes", { params: { path: { folder } }, body })),
+    mutationFn: (body: {
+      key?: string;
+      certainty: "certain" | "likely" | "possible";
+      leave?: { page: string; key: string }[];
+    }) => answer(api.POST("/folders/{folder}/causes", { params: { path: { folder } }, body })),
     onMutate: () => setSaid(undefined),
     onSuccess: ({ repaired, broken }) =>
       setSaid(`${repairedOf(repaired, broken)}. It can be undone in History, or with U.`),
@@ -79,14 +94,14 @@ export default function RepairsView() {
             {said}
           </p>
         )}
-        {data && causes.length === 0 && (
+        {data && !causes.some((c) => c.state !== "advice") && (
           <Empty>Nothing is broken or fragile. As soon as something is, it is listed here with what caused it.</Empty>
         )}
         <List
           label="Causes"
           total={causes.length}
           height={68}
-          selected={at}
+          selected={shown === causes[at] ? at : -1}
           onSelect={choose}
           onSee={nothing}
           rowKey={(i) => causes[i]?.key ?? i}
@@ -101,7 +116,9 @@ export default function RepairsView() {
           key={shown.key}
           cause={shown}
           busy={repair.isPending}
-          onRepair={(leave) => repair.mutate({ key: shown.key, certainty: "possible", leave })}
+          onRepair={(leave) => repair.mutate({ key: shown.key, certainty: shown.least, leave })}
+          onKey={(key) => void say({ cause: key })}
+          onSaid={setSaid}
         />
       ) : (
         <section aria-label="Cause" className="bg-paper" />
@@ -124,13 +141,16 @@ const repairedOf = (repaired: number, broken: number) =>
 
 function CauseLine({ cause, on }: { cause: Cause | undefined; on: boolean }) {
   if (!cause) return null;
+  const n = cause.broken || cause.findings;
   return (
     <div
       className={`flex gap-3 border-b border-b-hairline border-l-[3px] py-2.5 pr-4 pl-3 ${on ? "border-l-act bg-paper" : "border-l-transparent hover:bg-paper"}`}
     >
-      <span className="w-12 shrink-0 text-right leading-none">
-        <span className={`block text-head font-bold tabular-nums ${cause.state === "broken" ? "" : "text-second"}`}>
-          {(cause.broken || cause.findings).toLocaleString("en")}
+      <span className="w-14 shrink-0 text-right leading-none">
+        <span
+          className={`block font-bold tabular-nums ${n >= 10_000 ? "text-title" : "text-head"} ${cause.state === "broken" ? "" : "text-second"}`}
+        >
+          {n.toLocaleString("en")}
         </span>
         <span className="text-tiny text-second">{cause.state}</span>
       </span>
@@ -141,6 +161,8 @@ function CauseLine({ cause, on }: { cause: Cause | undefined; on: boolean }) {
         <span className="block text-small text-second">
           {cause.certainty ? (
             <span className={certaintyLooks[cause.certainty] ?? ""}>{cause.certainty}</span>
+          ) : cause.state === "advice" ? (
+            "look at it on its page"
           ) : (
             "no repair known"
           )}
