@@ -243,3 +243,17 @@ func TestParsePlaceSaysWhatIsWrong(t *testing.T) {
 	_, err := address.ParsePlace("club", "/x", false)
 	assert.ErrorContains(t, err, "begins with a slash")
 }
+
+func TestPublishedAddressesAreWrittenAsTheyWere(t *testing.T) {
+	p := address.Place{Mount: "/", Published: "seeds.example/club/"}
+	for value, want := range map[string]string{
+		"https://seeds.example/club/a.html?x#y": "https://seeds.example/club/b/c%20d.html?x#y",
+		"http://seeds.example/club/a.html":      "http://seeds.example/club/b/c%20d.html",
+		"//seeds.example/club/a.html#y":         "//seeds.example/club/b/c%20d.html#y",
+		"/club/a.html?x":                        "/club/b/c%20d.html?x",
+	} {
+		assert.Equal(t, want, p.Publish(value, "b/c d.html"), value)
+	}
+	assert.True(t, address.IsRegistered("rtsp"))
+	assert.False(t, address.IsRegistered("htp"))
+}

@@ -31,3 +31,12 @@ func TestWhatIsWrongWithANameIsSaid(t *testing.T) {
 		}
 	}
 }
+
+func TestASecondExtensionHidesAnother(t *testing.T) {
+	for p, want := range map[string]string{
+		"a/rules.html.txt": "a/rules.html", "news.html.html": "news.html", "photo.png.jpg": "photo.png", "p.HTM.txt": "p.HTM", "club.css.txt": "club.css", "club.css.css": "club.css", "list.pdf.pdf": "list.pdf",
+		"club.css.map": "", "script.js.html": "", "photo.jpg.html": "", "list.tar.gz": "", ".html.txt": "", "page.html": "", "a.b.html": "", "notes.txt.html": "",
+	} {
+		assert.Equal(t, want, naming.WithoutSecondExtension(p), p)
+	}
+}

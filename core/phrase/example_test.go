@@ -13,3 +13,15 @@ func Example() {
 	// It has one id, `beans`.
 	// `aˋb.html` has 3 ids.
 }
+
+func ExampleThousands() {
+	for _, n := range []int{7, 985, 6985, 1234567, -1000} {
+		fmt.Println(phrase.Thousands(n))
+	}
+	// Output:
+	// 7
+	// 985
+	// 6,985
+	// 1,234,567
+	// -1,000
+}

@@ -98,6 +98,34 @@ var happened = map[string]struct {
 		nil,
 		"fragment", "`#Drying` is looked for on `guides/saving.html`; the id is `drying`", "", 2, "certain",
 	},
+	"a folder is not here": {
+		map[string]string{"index.html": `<a href="charts/rain.html">1</a><a href="charts/sun/may.html">2</a>`, "visit.html": `<a href="charts/rain.html">1</a>`},
+		nil,
+		"folder-missing", "`charts/` is not in this folder: 3 references to 2 files in it", "Found 3 times, on 2 pages.", 3, "",
+	},
+	"a template's value": {
+		map[string]string{"index.html": `<a href="menu.html">1</a>`, "a/x.html": `<a href="menu.html">1</a>`, "b/y.html": `<a href="menu.html">1</a>`},
+		nil,
+		"template", "`menu.html` is written on all 3 pages, and leads to nothing from any of them", "Found on all 3 pages.", 3, "",
+	},
+	"a series": {
+		map[string]string{"index.html": `<a href="news/issue-1.html">1</a><a href="news/issue-2.html">2</a><a href="news/issue-3.html">3</a>`, "news/about.html": ""},
+		nil,
+		"series", "3 files named like `issue-1.html` are not in `news/`", "Found 3 times, on 1 page.", 3, "",
+	},
+	"fragments of a page's own links": {
+		map[string]string{"index.html": `<a href="#leek">1</a><a href="#chard">2</a><a href="#squash">3</a>`},
+		nil,
+		"fragment", "`index.html` links to 3 places on itself that are not there", "It has no ids at all.", 3, "",
+	},
+	"links copied to several pages": {
+		map[string]string{
+			"index.html": `<a href="visit.html">1</a><a href="borrow.html">2</a><a href="old/may.html">3</a>`, "visit.html": "v", "borrow.html": "b", "old/may.html": "m",
+			"news/may.html": `<h1>May</h1><a href="visit.html">1</a><a href="borrow.html">2</a><a href="old/may.html">3</a>`, "news/june.html": `<h1>June</h1><a href="visit.html">1</a><a href="borrow.html">2</a><a href="old/may.html">3</a>`,
+		},
+		nil,
+		"links-copied", "The links on 2 pages were copied from a page in the top of the folder", "`index.html` has the same ones", 6, "certain",
+	},
 	"a habit": {
 		map[string]string{"index.html": `<a href="www.orchard.example">1</a><a href="www.nursery.example">2</a>`},
 		nil,
@@ -177,4 +205,19 @@ func broken(r *audit.Report, s *site.Snapshot, picks []repair.Pick) (n int) {
 		}
 	}
 	return n
+}
+
+// All causes of a kind that are as certain are one, and no merely possible repair is among what it writes.
+func TestCausesOfAKindAreOne(t *testing.T) {
+	s, past := folder(map[string]string{"index.html": `<a href="Visit.html">1</a><a href="Leek.html">2</a><a href="gone.html">3</a>`, "visit.html": "", "leek.html": ""}, nil)
+	p := repair.NewPlanner(s, past)
+	causes := p.Causes(audit.Judge(s, rule.All, audit.Terms{}))
+	key := repair.KindOf(&causes[0], causes)
+	all := repair.OfKind(key, causes)
+	require.NotNil(t, all)
+	assert.Equal(t, "All 2 certain ones: letter case", all.Message)
+	assert.Len(t, all.Findings, 2)
+	assert.Equal(t, repair.Certain, all.Key.Least())
+	assert.Equal(t, repair.Key{}, repair.KindOf(&causes[2], causes), "there is no other like it")
+	assert.Nil(t, repair.OfKind(repair.Key{Kind: "kind", Subject: "case", Other: "possible"}, causes))
 }

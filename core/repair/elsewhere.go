@@ -232,10 +232,10 @@ func oneFolderLess(short, path string) bool {
 	return slices.Equal(a[i:], b[i+1:])
 }
 
-// unasked reports whether no reference leads to the file, as with one that was moved away from under all of them.
+// unasked reports whether no reference from elsewhere leads to the file, as with one that was moved away from under all of them.
 func (p *Planner) unasked(q string) bool {
 	i, ok := p.snapshot.Find(q)
-	return ok && len(p.snapshot.Referrers(i)) == 0
+	return ok && !slices.ContainsFunc(p.snapshot.Referrers(i), func(from int32) bool { return from != i })
 }
 
 // orphanLike reports whether a file besides q that no reference leads to is in the folder under a name that holds the

@@ -90,6 +90,37 @@ func TestReadingsAreKeptByContent(t *testing.T) {
 	assert.Equal(t, []store.Reading{{Path: "caf\xe9.html", Size: 1, Modified: 3, Hash: hash, Doc: []byte("doc")}}, got)
 }
 
+func TestFormerReadingsAreKeptUntilTheyAreTooMany(t *testing.T) {
+	s := open(t, t.TempDir())
+	f, err := s.OpenFolder("/seeds")
+	require.NoError(t, err)
+	keep := func(path, text string, former bool) {
+		require.NoError(t, s.Keep(f.ID, []store.Reading{{Path: path, Hash: change.HashOf([]byte(text)), Doc: []byte(text)}}, nil, former))
+	}
+	for _, text := range []string{"0", "1", "1", "2", "3", "4"} {
+		keep("a.html", text, true)
+	}
+	keep("b.html", "0", true)
+	keep("b.html", "1", false)
+	former, err := s.Former(f.ID)
+	require.NoError(t, err)
+	require.Len(t, former, 3, "the last three, of what was kept")
+	for i, text := range []string{"3", "2", "1"} {
+		assert.Equal(t, change.HashOf([]byte(text)), former[i].Hash)
+		doc, err := s.FormerDoc(f.ID, "a.html", former[i].Changed)
+		require.NoError(t, err)
+		assert.Equal(t, text, string(doc))
+	}
+	doc, err := s.FormerDoc(f.ID, "b.html", 1)
+	require.NoError(t, err)
+	assert.Nil(t, doc)
+	_, err = s.FollowMoves(f.ID, map[string]string{"x.html": "a.html"})
+	require.NoError(t, err)
+	former, err = s.Former(f.ID)
+	require.NoError(t, err)
+	assert.Empty(t, former, "what was moved over it took its place knowingly")
+}
+
 func TestForgettingAFolderTakesItsHistoryAlong(t *testing.T) {
 	s := open(t, t.TempDir())
 	f, err := s.OpenFolder("/seeds")

@@ -342,6 +342,26 @@ func TestUndoBackToAPoint(t *testing.T) {
 	assert.Equal(t, "0", drive.Files(t, dir)["a.html"])
 }
 
+// Going back takes back each file that is as it was left, also where another one was edited since.
+func TestUndoBackToLeavesAloneWhatWasEditedSince(t *testing.T) {
+	dir := t.TempDir()
+	lay(t, dir, map[string]string{"a.html": "0", "b.html": "0"})
+	w := sit(t, dir, t.TempDir())
+	edit := func(path, before, now string) change.File {
+		return change.File{Path: path, Before: change.HashOf([]byte(before)), Edits: []change.Edit{{Start: 0, End: 1, New: []byte(now)}}}
+	}
+	first, err := w.carry(change.Set{Title: "both", Files: []change.File{edit("a.html", "0", "1"), edit("b.html", "0", "1")}})
+	require.NoError(t, err)
+	_, err = w.carry(change.Set{Title: "one", Files: []change.File{edit("a.html", "1", "2")}})
+	require.NoError(t, err)
+	lay(t, dir, map[string]string{"a.html": "mine"})
+	n, left, err := w.UndoBackTo(t.Context(), first)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	assert.Equal(t, []string{"a.html"}, left)
+	assert.Equal(t, map[string]string{"a.html": "mine", "b.html": "0"}, drive.Files(t, dir))
+}
+
 func TestWhatStandsInTheWayIsNamed(t *testing.T) {
 	dir := t.TempDir()
 	lay(t, dir, allOld)

@@ -16,6 +16,7 @@ import (
 	"arvel/core/audit"
 	"arvel/core/change"
 	"arvel/core/plan"
+	"arvel/core/repair"
 	"arvel/internal/disk"
 	"arvel/internal/journal"
 	"arvel/internal/store"
@@ -252,6 +253,31 @@ func TestAFolderMovedElsewhereIsOneMove(t *testing.T) {
 }
 
 // A page that was copied is at both places: it is no move, and what is off in the copy is shown as what it is.
+// Two pages that change places behind the references are noticed; two that change places here are followed, and nothing is said.
+func TestPagesThatChangePlaces(t *testing.T) {
+	dir, data := t.TempDir(), t.TempDir()
+	lay(t, dir, map[string]string{"index.html": `<a href="a.html">1</a><a href="b.html">2</a>`, "a.html": "<title>A</title>", "b.html": "<title>B</title>"})
+	displaced := func(w acting) map[string]string { return w.View().Report.Displaced()["index.html"] }
+	w := sit(t, dir, data)
+	_, _, err := w.move([]plan.Move{{From: "a.html", To: "b.html"}, {From: "b.html", To: "a.html"}}, plan.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, `<a href="b.html">1</a><a href="a.html">2</a>`, drive.Files(t, dir)["index.html"])
+	assert.Empty(t, displaced(w))
+	w.Close()
+	assert.Empty(t, displaced(sit(t, dir, data)), "nor by the next start")
+	lay(t, dir, map[string]string{"a.html": "<title>A</title>", "b.html": "<title>B</title>"})
+	w = sit(t, dir, data)
+	assert.Equal(t, map[string]string{"a.html": "b.html", "b.html": "a.html"}, displaced(w))
+	causes := w.View().Causes()
+	p, err := w.PlanRepairs(causes[0].Key, repair.Likely, nil)
+	require.NoError(t, err)
+	_, err = w.Apply(t.Context(), &p.Plan)
+	require.NoError(t, err)
+	assert.Empty(t, displaced(w), "what was written now is meant as it is")
+	w.Close()
+	assert.Empty(t, displaced(sit(t, dir, data)))
+}
+
 func TestACopiedPageIsNoMove(t *testing.T) {
 	files := notebook(rand.New(rand.NewPCG(2, 2)))
 	for page := range files {

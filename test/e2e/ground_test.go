@@ -172,8 +172,10 @@ func TestTheFrameFitsASmallWindow(t *testing.T) {
 	u := sitDown(t)
 	u.page.MustSetViewport(1024, 700, 1, false)
 	for _, path := range []string{"overview", "pages?page=guides/sowing.html", "pages?page=guides/sowing.html&see=source", "pages?page=guides/sowing.html&see=page", "repairs", "moves", "anchors?page=index.html", "hosting", "history"} {
+		loaded := u.page.MustWaitRequestIdle("/events") // what is still being loaded would fail when the next view is gone to
 		require.NoError(t, u.page.Navigate(u.Enter("folder/1/"+path)))
 		u.see("navigation", "Views")
+		loaded()
 		u.page.MustWaitIdle()
 		size := u.page.MustEval(`() => [document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]`).Arr()
 		assert.LessOrEqual(t, size[0].Int(), 0, "%s is too wide", path)
