@@ -110,9 +110,11 @@ git: ## Git, by which a test moves files as authors do
 
 REAL := libboost1.81-doc imagemagick-6-doc debian-handbook
 
-real: .work/real/.unpacked ## three real folders of pages from Debian, unpacked to .work/real and never installed
+UNPACKED := .work/real/.unpacked-$(words $(REAL))
 
-.work/real/.unpacked:
+real: $(UNPACKED) ## three real folders of pages from Debian, unpacked to .work/real and never installed
+
+$(UNPACKED):
 	@mkdir -p .work/real/packages
 	@cd .work/real/packages && { apt-get download -q $(REAL) || { $$([ "$$(id -u)" = 0 ] || echo sudo) apt-get update -q && apt-get download -q $(REAL); }; }
 	@for p in $(REAL); do dpkg-deb -x .work/real/packages/$${p}_*.deb .work/real/$$p; done

@@ -463,7 +463,6 @@ func cleaned(p string) string {
 // moved looks up whether what was at the path was moved or renamed, by the record or with the page that was left
 // behind there. It reports whether the record says so, which leaves nothing to guess.
 func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
-	wanted = p.meantPath(c)
 	d, known := p.departed[wanted]
 	if known && d.To != "" {
 		certainty, why := Likely, "what stood there is nearly the same as what stands at "+phrase.Mono(d.To)+" now"

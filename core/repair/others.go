@@ -202,7 +202,7 @@ func (p *Planner) missingScheme(c *audit.Case, s *suggestions) {
 		certainty = Certain
 	}
 	if _, recorded := p.departed[c.Target().Path]; recorded {
-		p.moved(c, s, c.Target().Path)
+		p.moved(c, s, p.meantPath(c))
 		certainty = Possible
 	}
 	s.add(suggestion{value: scheme + value, target: "", certainty: certainty, weight: sameLetters, why: "it is " + what + ", and no file in the folder has such a name"})

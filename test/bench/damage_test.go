@@ -3,11 +3,15 @@ package bench
 import (
 	"math/rand/v2"
 	"path/filepath"
+	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
 
+	"arvel/core/audit"
+	"arvel/core/audit/rule"
+	"arvel/core/repair"
 	"arvel/demo"
 	"arvel/test/damage"
 	"arvel/test/drive"
@@ -60,14 +64,7 @@ func report(b *testing.B, all damage.Tallies) {
 func BenchmarkDamage(b *testing.B) {
 	small := filepath.Join(b.TempDir(), "demo")
 	require.NoError(b, demo.CopyTo(small))
-	real := filepath.Join(drive.Root(), ".work", "real")
-	for _, one := range []struct{ name, dir string }{
-		{"demo", small},
-		{"generated", generated(b, 1000)},
-		{"boost", filepath.Join(real, "libboost1.81-doc/usr/share/doc/libboost1.81-doc/doc")},
-		{"handbook", filepath.Join(real, "debian-handbook/usr/share/doc/debian-handbook/html")},
-		{"imagemagick", filepath.Join(real, "imagemagick-6-doc/usr/share/doc/imagemagick-6-common/html")},
-	} {
+	for _, one := range append(realFolders(), folder{"demo", small}, folder{"generated", generated(b, 1000)}) {
 		b.Run(one.name, func(b *testing.B) {
 			s := damage.Whole(snapshotOf(open(b, one.dir)))
 			seed := rand.Uint64()
@@ -81,6 +78,48 @@ func BenchmarkDamage(b *testing.B) {
 				}
 			}
 			report(b, all)
+		})
+	}
+}
+
+type folder struct{ name, dir string }
+
+// realFolders are those that "make real" unpacks.
+func realFolders() []folder {
+	real := filepath.Join(drive.Root(), ".work", "real")
+	return []folder{
+		{"boost", filepath.Join(real, "libboost1.81-doc/usr/share/doc/libboost1.81-doc/doc")},
+		{"handbook", filepath.Join(real, "debian-handbook/usr/share/doc/debian-handbook/html")},
+		{"imagemagick", filepath.Join(real, "imagemagick-6-doc/usr/share/doc/imagemagick-6-common/html")},
+	}
+}
+
+// BenchmarkRealCauses counts the causes of real folders, and how many of them hold 95 % of the findings. Aim: twelve.
+func BenchmarkRealCauses(b *testing.B) {
+	for _, one := range realFolders() {
+		b.Run(one.name, func(b *testing.B) {
+			s := snapshotOf(open(b, one.dir))
+			report := audit.Judge(s, rule.All, audit.Terms{})
+			var causes []repair.Cause
+			for b.Loop() {
+				causes = repair.NewPlanner(s, repair.Past{}).Causes(report)
+			}
+			var sizes []int
+			all := 0
+			for i := range causes {
+				sizes = append(sizes, len(causes[i].Findings))
+				all += len(causes[i].Findings)
+			}
+			slices.Sort(sizes)
+			slices.Reverse(sizes)
+			held, n := 0, 0
+			for n < len(sizes) && 100*held < 95*all {
+				held += sizes[n]
+				n++
+			}
+			b.ReportMetric(float64(all), "findings")
+			b.ReportMetric(float64(len(causes)), "causes")
+			b.ReportMetric(float64(n), "hold-95%")
 		})
 	}
 }

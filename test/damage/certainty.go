@@ -65,8 +65,12 @@ var Classes = []Class{
 	{"one of a series", unknowable, unknowable, func(w *Words) Scene {
 		word := w.One()
 		series := [][]string{
-			{"chapter1", "chapter2", "chapter3"}, {"appendix-a", "appendix-b", "appendix-c"}, {"part-i", "part-ii", "part-iii"},
-			{word + "-2024", word + "-2025", word + "-2026"}, {word + "-en", word + "-es", word + "-it"}, {word + "_v1", word + "_v2", word + "_v3"},
+			{"chapter1", "chapter2", "chapter3"},
+			{"appendix-a", "appendix-b", "appendix-c"},
+			{"part-i", "part-ii", "part-iii"},
+			{word + "-2024", word + "-2025", word + "-2026"},
+			{word + "-en", word + "-es", word + "-it"},
+			{word + "_v1", word + "_v2", word + "_v3"},
 		}[w.r.IntN(6)]
 		files := map[string]string{}
 		tree(files, "", series[0], series[2])
@@ -111,8 +115,10 @@ var Classes = []Class{
 	{"what the element does not take", unknowable, unknowable, func(w *Words) Scene {
 		word := w.One()
 		one := [][3]string{
-			{`<form action="` + word + `">`, word, word + ".gz"}, {`<link rel="stylesheet" href="` + word + `">`, word, word + ".js"},
-			{`<script src="` + word + `.js"></script>`, word + ".js", word + ".css"}, {`<img src="` + word + `" alt="">`, word, word + ".html"},
+			{`<form action="` + word + `">`, word, word + ".gz"},
+			{`<link rel="stylesheet" href="` + word + `">`, word, word + ".js"},
+			{`<script src="` + word + `.js"></script>`, word + ".js", word + ".css"},
+			{`<img src="` + word + `" alt="">`, word, word + ".html"},
 			{`<link rel="stylesheet" href="css/` + word + `.css">`, "css/" + word + ".css", word + ".css.map"},
 		}[w.r.IntN(5)]
 		files := map[string]string{one[2]: "x", "index.html": page("home", one[0])}
@@ -121,8 +127,13 @@ var Classes = []Class{
 	{"names but for case, separator or extension, control", control, control, func(w *Words) Scene {
 		n := w.Some(4)
 		pair := [][2]string{
-			{n[0] + "_" + n[1] + ".html", n[0] + "-" + n[1] + ".html"}, {n[0] + ".htm", n[0] + ".html"}, {n[0], n[0] + ".html"}, {strings.ToUpper(n[0][:1]) + n[0][1:] + ".html", n[0] + ".html"},
-			{n[0] + "%20" + n[1] + ".html", n[0] + "-" + n[1] + ".html"}, {n[0] + ".jpeg", n[0] + ".jpg"}, {n[0] + ".HTML", n[0] + ".html"},
+			{n[0] + "_" + n[1] + ".html", n[0] + "-" + n[1] + ".html"},
+			{n[0] + ".htm", n[0] + ".html"},
+			{n[0], n[0] + ".html"},
+			{strings.ToUpper(n[0][:1]) + n[0][1:] + ".html", n[0] + ".html"},
+			{n[0] + "%20" + n[1] + ".html", n[0] + "-" + n[1] + ".html"},
+			{n[0] + ".jpeg", n[0] + ".jpg"},
+			{n[0] + ".HTML", n[0] + ".html"},
 		}[w.r.IntN(7)]
 		files := map[string]string{pair[1]: page("it"), n[2] + ".html": page("other", pair[1]), "index.html": page("home", pair[0])}
 		return scene(files, map[[2]string]string{{"index.html", pair[0]}: pair[1]})

@@ -33,7 +33,8 @@ var movedFolders = map[string]struct {
 			"docs/b.html": `<base href="https://club.example/docs/"><a href="a.html">1</a><a href="/docs/a.html#x">2</a><a href="../index.html">3</a><a href="https://club.example/docs/a.html">4</a><a href="//club.example/docs/a.html">5</a>`,
 			"docs/a.html": `<p id="x">a`,
 		},
-		[]string{"docs/a.html", "texts/new/a2.html"}, false,
+		[]string{"docs/a.html", "texts/new/a2.html"},
+		false,
 	},
 	"a base element with the folder's own address, which moves": {
 		map[string]string{
@@ -41,7 +42,8 @@ var movedFolders = map[string]struct {
 			"docs/b.html": `<base href="//club.example/site/docs/"><a href="a.html">1</a><a href="/site/docs/a.html">2</a><a href="b.html">3</a>`,
 			"docs/a.html": `<a href="b.html">b</a>`,
 		},
-		[]string{"docs", "texts"}, false,
+		[]string{"docs", "texts"},
+		false,
 	},
 	"a base element on another host": {
 		map[string]string{
@@ -49,7 +51,8 @@ var movedFolders = map[string]struct {
 			"docs/b.html": `<base href="https://orchard.example/docs/"><a href="a.html">1</a><a href="https://club.example/docs/a.html">2</a>`,
 			"docs/a.html": `a`,
 		},
-		[]string{"docs/a.html", "a.html"}, false,
+		[]string{"docs/a.html", "a.html"},
+		false,
 	},
 	"a fragment, a query and nothing on a page whose base has another index page": {
 		map[string]string{
@@ -58,7 +61,8 @@ var movedFolders = map[string]struct {
 			"texts/index.html": `<p id="x">the index`,
 			"texts/c.html":     `c`,
 		},
-		[]string{"texts/index.html", "other/start.html"}, false,
+		[]string{"texts/index.html", "other/start.html"},
+		false,
 	},
 	"two folders that change places": {
 		map[string]string{
@@ -66,7 +70,8 @@ var movedFolders = map[string]struct {
 			"a/x.html":   `<a href="../b/y.html">y</a>`,
 			"b/y.html":   `<a href="../a/x.html">x</a>`,
 		},
-		[]string{"a", "b", "b", "a"}, false,
+		[]string{"a", "b", "b", "a"},
+		false,
 	},
 	"a style sheet without a charset, of a page in another encoding": {
 		map[string]string{
@@ -75,7 +80,8 @@ var movedFolders = map[string]struct {
 			"pod.png":        "pod",
 			"grün/leek.html": "leek",
 		},
-		[]string{"pod.png", "grün/pöd.png"}, false,
+		[]string{"pod.png", "grün/pöd.png"},
+		false,
 	},
 	"a style sheet of a drawing": {
 		map[string]string{
@@ -83,7 +89,8 @@ var movedFolders = map[string]struct {
 			"map.svg":     `<?xml version="1.0"?><?xml-stylesheet type="text/css" href="css/map.css"?><svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9"/></svg>`,
 			"css/map.css": `@namespace svg url(http://www.w3.org/2000/svg); rect { fill: rgb(1, 2, 3) }`,
 		},
-		[]string{"css", "styles"}, false,
+		[]string{"css", "styles"},
+		false,
 	},
 }
 

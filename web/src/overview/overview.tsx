@@ -10,6 +10,9 @@ import { count, Mono } from "../parts/words";
 import type { PagesSearch } from "../routes";
 import { Depth } from "./depth";
 
+/** A part that scrolls, and keeps what is read aloud alone within itself. */
+const pane = "relative min-h-0 overflow-y-auto pb-8";
+
 /** Overview: what a visitor would run into, what to do first, and what there is. */
 export default function OverviewView() {
   const folder = useFolderId();
@@ -19,21 +22,14 @@ export default function OverviewView() {
   });
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[452px_minmax(0,1fr)]">
-      <section
-        aria-label="What to do"
-        className="relative min-h-0 overflow-y-auto border-r border-hairline px-[22px] pt-6 pb-8"
-      >
+      <section aria-label="What to do" className={`${pane} border-r border-hairline px-[22px] pt-6`}>
         {error && <Trouble error={error} />}
         {data && <Verdict overview={data} />}
         {data && <First overview={data} />}
         <Since />
       </section>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keyboard */}
-      <section
-        aria-label="What there is"
-        tabIndex={0}
-        className="relative min-h-0 overflow-y-auto bg-paper px-[26px] pt-5 pb-8"
-      >
+      <section aria-label="What there is" tabIndex={0} className={`${pane} bg-paper px-[26px] pt-5`}>
         {data && <Depth folders={data.folders} />}
         {data && <Inventory overview={data} />}
       </section>
