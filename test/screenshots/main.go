@@ -105,7 +105,7 @@ func run(out string) error {
 		return err
 	}
 	return rod.Try(func() {
-		repairTwo(browser.MustPage(), program)
+		repairTwo(browser.MustPage().Timeout(time.Minute), program)
 		for _, s := range shots {
 			take(browser, program, s, out)
 		}
@@ -114,7 +114,7 @@ func run(out string) error {
 
 // repairTwo makes a little history.
 func repairTwo(p *rod.Page, program *drive.Program) {
-	for _, page := range []string{"notes/leeks.html", "forms/join.html"} {
+	for _, page := range []string{"notes/leeks.html", "catalogue/leaves.html"} {
 		p.MustNavigate(program.Enter(pages(page))).MustElement(`[aria-label="Repairs"] button`).MustClick()
 		time.Sleep(700 * time.Millisecond)
 	}
@@ -122,7 +122,7 @@ func repairTwo(p *rod.Page, program *drive.Program) {
 }
 
 func take(browser *rod.Browser, program *drive.Program, s shot, out string) {
-	p := browser.MustPage()
+	p := browser.MustPage().Timeout(time.Minute)
 	defer p.MustClose()
 	p.MustSetViewport(1280, 800, 1, false)
 	theme := "light"
