@@ -59,7 +59,7 @@ func (d *displacer) replaced(at string) {
 	}
 	before := d.former[at][0] // the last one
 	to := d.byHash[before.Hash]
-	if len(to) != 1 || to[0] == at || !d.came(to[0], before.ChangedAt) || !d.isOther(file, before) {
+	if len(to) != 1 || to[0] == at || !d.came(to[0], d.past.Since[at], before.ChangedAt) || !d.isOther(file, before) {
 		return
 	}
 	for _, from := range d.snapshot.Referrers(file) {
@@ -79,9 +79,10 @@ func (d *displacer) note(page, written, was string) {
 	d.out[page][written] = was
 }
 
-// came reports whether a file came to have its bytes not long before a time: it is new since, or was another one until then.
-func (d *displacer) came(path string, at int64) bool {
-	if since, known := d.past.Since[path]; !known || since >= at-together {
+// came reports whether a file came to have its bytes not long before a time: it is new since what is compared was first seen, or it was
+// another one until then.
+func (d *displacer) came(path string, first, at int64) bool {
+	if since, known := d.past.Since[path]; !known || since > first && since >= at-together {
 		return true
 	}
 	return slices.ContainsFunc(d.former[path], func(f *Former) bool { return f.ChangedAt >= at-together })
@@ -139,7 +140,7 @@ func hasAsIs(before, now []markup.Reference, ref int) bool {
 // moved finds the references of a page that was moved that land by chance: when read from where it was they lead to another file.
 func (d *displacer) moved(g *Gone) {
 	to := d.byHash[g.Hash]
-	if g.MovedTo != "" || g.Size == 0 || len(to) != 1 || !d.came(to[0], g.GoneAt) {
+	if g.MovedTo != "" || g.Size == 0 || len(to) != 1 || !d.came(to[0], g.Since, g.GoneAt) {
 		return
 	}
 	file, _ := d.snapshot.Find(to[0])

@@ -595,15 +595,15 @@ func (p *Planner) findMovedFolders() {
 
 // isNewSince reports whether nothing was in a folder yet when the files of another one went.
 func (p *Planner) isNewSince(dir, from string) bool {
-	went := int64(math.MaxInt64)
+	went, first := int64(math.MaxInt64), int64(math.MaxInt64)
 	for path, g := range p.gone {
 		if strings.HasPrefix(path, from+"/") {
-			went = min(went, g.GoneAt)
+			went, first = min(went, g.GoneAt), min(first, g.Since)
 		}
 	}
 	return !slices.ContainsFunc(p.snapshot.Files, func(f site.File) bool {
 		since, known := p.since[f.Path]
-		return known && since < went-together && strings.HasPrefix(f.Path, dir+"/")
+		return known && (since <= first || since < went-together) && strings.HasPrefix(f.Path, dir+"/")
 	})
 }
 

@@ -107,7 +107,7 @@ func (c *Class) Run(w *Words, warm bool) (Tally, []string) {
 	s := snapshotOf(sc.After)
 	var past repair.Past
 	if warm {
-		past = recordOf(sc.Before, sc.After)
+		past = recordOf(sc.Before, sc.After, []int64{second, day}[w.r.IntN(2)])
 	}
 	report := audit.Judge(s, rule.All, audit.Terms{Displaced: repair.Displaced(s, past)})
 	planner := repair.NewPlanner(s, past)
@@ -163,29 +163,30 @@ func snapshotOf(files map[string]string) *site.Snapshot {
 	return site.Build(list, site.Options{Place: address.Place{Mount: "/"}, Published: "seeds.example/"})
 }
 
-// An hour and a day, in nanoseconds.
+// A second, an hour and a day, in nanoseconds.
 const (
-	hour = int64(3600 * 1_000_000_000)
-	day  = 24 * hour
+	second = int64(1_000_000_000)
+	hour   = 3600 * second
+	day    = 24 * hour
 )
 
-// recordOf is the record of a folder that was read before something happened to it, and a day later.
-func recordOf(before, after map[string]string) repair.Past {
+// recordOf is the record of a folder that was read before something happened to it, and again so long after.
+func recordOf(before, after map[string]string, later int64) repair.Past {
 	past := repair.Past{Since: map[string]int64{}}
 	for _, f := range snapshotOf(before).Files {
 		src, stays := after[f.Path]
 		if stays {
 			past.Since[f.Path] = hour
 			if src != before[f.Path] {
-				past.Former = append(past.Former, repair.Former{Path: f.Path, Hash: f.Hash, ChangedAt: day, Read: func() *markup.Document { return f.Doc }})
+				past.Former = append(past.Former, repair.Former{Path: f.Path, Hash: f.Hash, ChangedAt: hour + later, Read: func() *markup.Document { return f.Doc }})
 			}
 			continue
 		}
-		past.Gone = append(past.Gone, repair.Gone{Path: f.Path, Size: f.Size, Hash: f.Hash, Doc: f.Doc, Since: hour, GoneAt: day})
+		past.Gone = append(past.Gone, repair.Gone{Path: f.Path, Size: f.Size, Hash: f.Hash, Doc: f.Doc, Since: hour, GoneAt: hour + later})
 	}
 	for p := range after {
 		if _, was := before[p]; !was {
-			past.Since[p] = day
+			past.Since[p] = hour + later
 		}
 	}
 	return past
