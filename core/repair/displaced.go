@@ -156,7 +156,7 @@ func (d *displacer) moved(g *Gone) {
 	for i, l := range d.snapshot.Links(file) {
 		ref := &page.Doc.References[i]
 		value := ref.Value()
-		if !l.OnFile() || l.File == file || value == "" || value[0] == '/' || value[0] == '#' || address.SchemeOf(value) != "" || ref.Flags&(markup.ByID|markup.ByMap) != 0 {
+		if !l.OnFile() || l.File == file || !isRelative(value) || ref.Flags&(markup.ByID|markup.ByMap) != 0 {
 			continue
 		}
 		t := r.Resolve(value)

@@ -108,7 +108,7 @@ func (p *Planner) failingOn(r *address.Resolver, file int32, unexplained bool) [
 			continue
 		}
 		value := f.Doc.References[i].Value()
-		if seen[value] || value == "" || value[0] == '/' || value[0] == '#' || value[0] == '?' || strings.ContainsAny(value, "\\") || address.SchemeOf(value) != "" {
+		if seen[value] || !isRelative(value) || strings.ContainsAny(value, "\\") {
 			continue
 		}
 		seen[value] = true
@@ -126,13 +126,18 @@ func (p *Planner) failingOn(r *address.Resolver, file int32, unexplained bool) [
 	return out
 }
 
+// isRelative reports whether a value is a path that starts from the folder of its page.
+func isRelative(value string) bool {
+	return value != "" && strings.IndexByte("/#?", value[0]) < 0 && address.SchemeOf(value) == ""
+}
+
 // landingOn returns the relative references of a page that land on a file, each value once.
 func (p *Planner) landingOn(file int32) []string {
 	var out []string
 	seen := map[string]bool{}
 	doc := p.snapshot.Files[file].Doc
 	for i, l := range p.snapshot.Links(file) {
-		if value := doc.References[i].Value(); l.OnFile() && l.File != file && value != "" && value[0] != '/' && address.SchemeOf(value) == "" && !seen[value] {
+		if value := doc.References[i].Value(); l.OnFile() && l.File != file && isRelative(value) && !seen[value] {
 			seen[value] = true
 			out = append(out, value)
 		}

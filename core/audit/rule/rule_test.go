@@ -158,7 +158,7 @@ func TestReferencesBetweenElementsAreLookedUp(t *testing.T) {
 	assert.Equal(t, []string{"name"}, explain.Stair(c)[0].Names[:1])
 }
 
-// What is meant for something else than the folder is told so.
+// A reference that is not meant for this folder gets a sentence that says what it is.
 func TestWhatIsNotMeantForTheFolderSaysWhatItIs(t *testing.T) {
 	for link, says := range map[string]string{
 		`<a href="{{root}}/visit.html">`:   "A template fills this in",
@@ -183,7 +183,7 @@ func TestWhatIsNotMeantForTheFolderSaysWhatItIs(t *testing.T) {
 	}
 }
 
-// A reference is told of if what it led to is elsewhere now, though it lands.
+// A reference that lands is reported all the same if what it led to before is somewhere else now.
 func TestWhatLandsOnSomethingElseThanBefore(t *testing.T) {
 	s := sample.Folder(sample.Root, map[string]string{"index.html": "<a href=a.html>x</a>", "a.html": "", "b.html": ""})
 	terms := audit.Terms{Displaced: audit.Displaced{"index.html": {"a.html": "b.html"}}}
