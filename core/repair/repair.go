@@ -224,14 +224,16 @@ func Written(encoding string, ref *markup.Reference, value string) string {
 		value = address.EscapeToASCII(value)
 	}
 	if ref.Flags&markup.InStyle != 0 {
-		value = inASCII(value, ref.Value())
+		if ref.Element == markup.Other && ref.Attribute == markup.NoAttribute {
+			value = inASCII(value, ref.Value())
+		}
 		return address.PercentEncode(value, func(c byte) bool { return strings.IndexByte(endsStyle, c) < 0 })
 	}
 	return markup.EscapeAttribute(value, ref.Quote, ref.Flags&markup.Escaped != 0 && strings.Contains(ref.Written, "&amp;"))
 }
 
-// inASCII encodes what is not ASCII in an address in CSS, since the encoding of a style sheet hangs on what refers to it (CSS Syntax,
-// 3.2); the parts that were in the old one so are left.
+// inASCII encodes what is not ASCII in an address in a style sheet, since the encoding of that depends on what refers to it (CSS Syntax,
+// 3.2); the parts that were in the old one so are left. A style element or attribute has the encoding of its page.
 func inASCII(value, old string) string {
 	parts, were := strings.Split(value, "/"), strings.Split(old, "/")
 	for i, part := range parts {

@@ -133,6 +133,12 @@ func TestWrittenFitsTheEncoding(t *testing.T) {
 	assert.Equal(t, "café.html", repair.Written("windows-1252", ref, "café.html"))
 	assert.Equal(t, "%E5%A4%A7.html", repair.Written("windows-1252", ref, "大.html"))
 	assert.Equal(t, "大.html", repair.Written("shift_jis", ref, "大.html"))
+	inSheet := &markup.Reference{Written: "x", Quote: '"', Flags: markup.InStyle, Element: markup.Other}
+	assert.Equal(t, "caf%C3%A9.png", repair.Written("utf-8", inSheet, "café.png"), "a style sheet is read in the encoding of its page")
+	inSheet.Written = "café/x.png"
+	assert.Equal(t, "café/%C3%BC.png", repair.Written("utf-8", inSheet, "café/ü.png"), "what was written so is left")
+	onPage := &markup.Reference{Written: "x", Quote: '"', Flags: markup.InStyle, Element: markup.P, Attribute: markup.AttrStyle}
+	assert.Equal(t, "café.png", repair.Written("utf-8", onPage, "café.png"))
 	edit, err := repair.Edit("utf-16le", ref, "a")
 	require.NoError(t, err)
 	assert.Equal(t, []byte{'a', 0}, edit.New)
