@@ -146,51 +146,6 @@ func (e ChangedFileKind) Valid() bool {
 	}
 }
 
-// Defines values for ComposingAction.
-const (
-	ComposingActionContents ComposingAction = "contents"
-	ComposingActionEMail    ComposingAction = "e-mail"
-	ComposingActionFrame    ComposingAction = "frame"
-	ComposingActionId       ComposingAction = "id"
-	ComposingActionLink     ComposingAction = "link"
-	ComposingActionList     ComposingAction = "list"
-	ComposingActionLook     ComposingAction = "look"
-	ComposingActionPaste    ComposingAction = "paste"
-	ComposingActionPicture  ComposingAction = "picture"
-	ComposingActionTop      ComposingAction = "top"
-	ComposingActionUnlink   ComposingAction = "unlink"
-)
-
-// Valid indicates whether the value is a known member of the ComposingAction enum.
-func (e ComposingAction) Valid() bool {
-	switch e {
-	case ComposingActionContents:
-		return true
-	case ComposingActionEMail:
-		return true
-	case ComposingActionFrame:
-		return true
-	case ComposingActionId:
-		return true
-	case ComposingActionLink:
-		return true
-	case ComposingActionList:
-		return true
-	case ComposingActionLook:
-		return true
-	case ComposingActionPaste:
-		return true
-	case ComposingActionPicture:
-		return true
-	case ComposingActionTop:
-		return true
-	case ComposingActionUnlink:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for DeletionChoice.
 const (
 	DeletionChoiceLead   DeletionChoice = "lead"
@@ -251,6 +206,27 @@ func (e FolderState) Valid() bool {
 	case FolderStateReading:
 		return true
 	case FolderStateReady:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for LiveMarkFollows.
+const (
+	LiveMarkFollowsInside  LiveMarkFollows = "inside"
+	LiveMarkFollowsNowhere LiveMarkFollows = "nowhere"
+	LiveMarkFollowsOutside LiveMarkFollows = "outside"
+)
+
+// Valid indicates whether the value is a known member of the LiveMarkFollows enum.
+func (e LiveMarkFollows) Valid() bool {
+	switch e {
+	case LiveMarkFollowsInside:
+		return true
+	case LiveMarkFollowsNowhere:
+		return true
+	case LiveMarkFollowsOutside:
 		return true
 	default:
 		return false
@@ -440,6 +416,57 @@ func (e WayCountWay) Valid() bool {
 	case WayCountWayTop:
 		return true
 	case WayCountWayUp:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for Writable.
+const (
+	WritableContents Writable = "contents"
+	WritableEMail    Writable = "e-mail"
+	WritableFrame    Writable = "frame"
+	WritableId       Writable = "id"
+	WritableLink     Writable = "link"
+	WritableList     Writable = "list"
+	WritableMenu     Writable = "menu"
+	WritablePage     Writable = "page"
+	WritablePicture  Writable = "picture"
+	WritableTag      Writable = "tag"
+	WritableTags     Writable = "tags"
+	WritableTop      Writable = "top"
+	WritableUnlink   Writable = "unlink"
+)
+
+// Valid indicates whether the value is a known member of the Writable enum.
+func (e Writable) Valid() bool {
+	switch e {
+	case WritableContents:
+		return true
+	case WritableEMail:
+		return true
+	case WritableFrame:
+		return true
+	case WritableId:
+		return true
+	case WritableLink:
+		return true
+	case WritableList:
+		return true
+	case WritableMenu:
+		return true
+	case WritablePage:
+		return true
+	case WritablePicture:
+		return true
+	case WritableTag:
+		return true
+	case WritableTags:
+		return true
+	case WritableTop:
+		return true
+	case WritableUnlink:
 		return true
 	default:
 		return false
@@ -652,50 +679,83 @@ type ChangedLine struct {
 	Runs []Run `json:"runs"`
 }
 
+// Choice defines model for Choice.
+type Choice struct {
+	// From What it is written in, in UTF-16 code units.
+	From  int    `json:"from"`
+	Label string `json:"label"`
+	To    int    `json:"to"`
+
+	// What What can be written at a place.
+	What Writable `json:"what"`
+}
+
 // Composed defines model for Composed.
 type Composed struct {
-	Edits []TextEdit `json:"edits"`
+	// Also What else is changed, a sentence each.
+	Also []string `json:"also"`
 
-	// Gives A heading of another page that has to be given an id before what is written leads there; see /heading-id.
+	// Choices What can be written there, the most likely first.
+	Choices  []Choice     `json:"choices"`
+	Contents ContentsList `json:"contents"`
+	Edits    []TextEdit   `json:"edits"`
+
+	// Element A tag as it will be.
+	Element TagInLine `json:"element"`
+
+	// Gives A heading of another page that is given an id when the page is saved, since a link leads there.
 	Gives *HeadingAt `json:"gives,omitempty"`
 
-	// Lands Where it leads.
-	Lands string  `json:"lands"`
-	Link  *LinkAt `json:"link,omitempty"`
+	// Leads Where what is written leads, on the page as it will be.
+	Leads   *Leads   `json:"leads,omitempty"`
+	Message *Message `json:"message,omitempty"`
 
-	// Written What is written.
+	// Wants The attribute that has to be filled in first, or words, pages, to; empty if nothing is missing.
+	Wants    string `json:"wants"`
+	WantsWhy string `json:"wantsWhy"`
+
+	// What What can be written at a place.
+	What Writable `json:"what"`
+
+	// Written What the edits put in.
 	Written string `json:"written"`
 }
 
 // Composing defines model for Composing.
 type Composing struct {
-	Action ComposingAction `json:"action"`
+	// Attributes Those that the tag is to have; when left out, those that it has or begins with.
+	Attributes *[]TagAttribute `json:"attributes,omitempty"`
+	Contents   *ContentsList   `json:"contents,omitempty"`
 
 	// From Where the selection begins, in UTF-16 code units.
 	From int `json:"from"`
 
 	// Heading The words of the target's heading, which is given an id if it has none.
-	Heading   *string   `json:"heading,omitempty"`
-	Language  *string   `json:"language,omitempty"`
-	LevelFrom *int      `json:"levelFrom,omitempty"`
-	LevelTo   *int      `json:"levelTo,omitempty"`
-	Message   *Message  `json:"message,omitempty"`
-	NewTab    *bool     `json:"newTab,omitempty"`
-	Page      string    `json:"page"`
-	Target    *string   `json:"target,omitempty"`
-	Targets   *[]string `json:"targets,omitempty"`
-	Text      string    `json:"text"`
+	Heading *string  `json:"heading,omitempty"`
+	Message *Message `json:"message,omitempty"`
+	Page    string   `json:"page"`
 
-	// Title The tooltip.
-	Title *string `json:"title,omitempty"`
-	To    int     `json:"to"`
+	// Targets The pages of a list.
+	Targets *[]string `json:"targets,omitempty"`
+	Text    string    `json:"text"`
+	To      int       `json:"to"`
 
-	// Words The link's words, the picture's alternative text, or the frame's title. Of paste, what was pasted is the selection.
+	// What What can be written at a place.
+	What *Writable `json:"what,omitempty"`
+
+	// Words What the link is to show; when left out, what it shows.
 	Words *string `json:"words,omitempty"`
 }
 
-// ComposingAction defines model for Composing.Action.
-type ComposingAction string
+// ContentsList defines model for ContentsList.
+type ContentsList struct {
+	// From The first level of its headings, 1 to 6.
+	From int `json:"from"`
+
+	// Renewed It is renewed whenever the page is saved.
+	Renewed bool `json:"renewed"`
+	To      int  `json:"to"`
+}
 
 // Counts defines model for Counts.
 type Counts struct {
@@ -813,8 +873,14 @@ type Draft struct {
 type EditedText struct {
 	// Base Hash of the file that it was begun from, in hexadecimal.
 	Base string `json:"base"`
-	Page string `json:"page"`
-	Text string `json:"text"`
+
+	// Gives A heading of another page that is given an id when the page is saved, since a link leads there.
+	Gives *HeadingAt `json:"gives,omitempty"`
+	Page  string     `json:"page"`
+	Text  string     `json:"text"`
+
+	// Words Words that become links on other pages, of where they are first on each.
+	Words *LinkedWords `json:"words,omitempty"`
 }
 
 // Event defines model for Event.
@@ -922,7 +988,7 @@ type FolderCount struct {
 	References int    `json:"references"`
 }
 
-// HeadingAt A heading of another page that has to be given an id before what is written leads there; see /heading-id.
+// HeadingAt A heading of another page that is given an id when the page is saved, since a link leads there.
 type HeadingAt struct {
 	// Heading The words of the heading.
 	Heading string `json:"heading"`
@@ -937,6 +1003,12 @@ type Hosting struct {
 	Places []PlaceCount `json:"places"`
 	Rows   []FateRow    `json:"rows"`
 	Total  int          `json:"total"`
+}
+
+// JudgedText defines model for JudgedText.
+type JudgedText struct {
+	Marks []LiveMark `json:"marks"`
+	Spans []Span     `json:"spans"`
 }
 
 // KnownFolder defines model for KnownFolder.
@@ -1001,12 +1073,20 @@ type Landmark struct {
 	Text           string     `json:"text"`
 }
 
-// LinkAt defines model for LinkAt.
-type LinkAt struct {
-	Href   string `json:"href"`
-	NewTab bool   `json:"newTab"`
-	Title  string `json:"title"`
-	Words  string `json:"words"`
+// Leads Where what is written leads, on the page as it will be.
+type Leads struct {
+	// Destination Where a reference lands, in a line. It has a state once it is written.
+	Destination Destination `json:"destination"`
+	Headline    string      `json:"headline"`
+	Key         string      `json:"key"`
+	Meant       []Meant     `json:"meant"`
+	Sentences   []string    `json:"sentences"`
+	Stair       []Tread     `json:"stair"`
+	Start       string      `json:"start"`
+	State       State       `json:"state"`
+
+	// Target The path in the folder that it leads to, with its fragment, or its address.
+	Target string `json:"target"`
 }
 
 // LinkBlock defines model for LinkBlock.
@@ -1017,6 +1097,31 @@ type LinkBlock struct {
 	Name string `json:"name"`
 }
 
+// LinkedWords Words that become links on other pages, of where they are first on each.
+type LinkedWords struct {
+	// Attributes Those of the links besides href.
+	Attributes []TagAttribute `json:"attributes"`
+
+	// Leave Pages to be left alone.
+	Leave []string `json:"leave"`
+
+	// Target A path in the folder with its fragment, or an address.
+	Target string `json:"target"`
+	Words  string `json:"words"`
+}
+
+// LiveMark A reference as it is found in the live page: the n-th element of its kind whose attribute has the value.
+type LiveMark struct {
+	// Follows What a click does: follow it in the frame, leave the folder, or explain it.
+	Follows   LiveMarkFollows `json:"follows"`
+	Nth       int             `json:"nth"`
+	Reference Reference       `json:"reference"`
+	Value     string          `json:"value"`
+}
+
+// LiveMarkFollows What a click does: follow it in the frame, leave the folder, or explain it.
+type LiveMarkFollows string
+
 // Mark defines model for Mark.
 type Mark struct {
 	Page string `json:"page"`
@@ -1024,6 +1129,15 @@ type Mark struct {
 
 	// Written What the finding is about, as it is written; empty for the page as a whole.
 	Written string `json:"written"`
+}
+
+// Meant What may have been meant by an address.
+type Meant struct {
+	Certainty string `json:"certainty"`
+
+	// Value Decoded.
+	Value string `json:"value"`
+	Why   string `json:"why"`
 }
 
 // Message defines model for Message.
@@ -1283,6 +1397,9 @@ type Reference struct {
 	// Label What it is, if it is no plain link to a page.
 	Label string `json:"label"`
 	Line  int    `json:"line"`
+
+	// Opens The page of the folder that following it opens, or the address outside; or empty.
+	Opens string `json:"opens"`
 	State State  `json:"state"`
 
 	// Text What the visitor sees of it.
@@ -1425,6 +1542,28 @@ type Span struct {
 // State defines model for State.
 type State string
 
+// TagAttribute defines model for TagAttribute.
+type TagAttribute struct {
+	Name string `json:"name"`
+
+	// Value Decoded.
+	Value string `json:"value"`
+}
+
+// TagInLine A tag as it will be.
+type TagInLine struct {
+	Attributes []TagAttribute `json:"attributes"`
+
+	// Exists It is in the text already.
+	Exists   bool `json:"exists"`
+	HasWords bool `json:"hasWords"`
+
+	// Holds Markup among the words, which keeps them from being changed here; or empty.
+	Holds string `json:"holds"`
+	Name  string `json:"name"`
+	Words string `json:"words"`
+}
+
 // Target defines model for Target.
 type Target struct {
 	// Excerpt What stands at the fragment, or where the page begins.
@@ -1534,6 +1673,9 @@ type Work struct {
 	Title string `json:"title"`
 	Total int    `json:"total"`
 }
+
+// Writable What can be written at a place.
+type Writable string
 
 // FolderId defines model for folderId.
 type FolderId = int64
@@ -1705,17 +1847,6 @@ type LeadElsewhereJSONBody struct {
 	To    string `json:"to"`
 }
 
-// LinkWordsJSONBody defines parameters for LinkWords.
-type LinkWordsJSONBody struct {
-	// Carry Carry it out; else it is only told.
-	Carry bool `json:"carry"`
-
-	// Leave Pages to be left alone.
-	Leave  []string `json:"leave"`
-	Target string   `json:"target"`
-	Words  string   `json:"words"`
-}
-
 // LocateJSONBody defines parameters for Locate.
 type LocateJSONBody struct {
 	// Before How often the words are on the page before that place.
@@ -1752,10 +1883,10 @@ type MakePageJSONBody struct {
 	// Back A page that the new one gets a link back to.
 	Back *string `json:"back,omitempty"`
 
-	// Check Only tell the path, or what is wrong with it; make nothing.
+	// Check Only tell the path and what is wrong with it; make nothing.
 	Check *bool `json:"check,omitempty"`
 
-	// Path The extension is added where it is left out.
+	// Path The extension is added where it is left out. An empty one is made of the title, in the folder of the pattern.
 	Path string `json:"path"`
 
 	// Pattern The page whose head, menu and foot are kept; a bare page when left out.
@@ -1768,8 +1899,17 @@ type ListOffersJSONBody struct {
 	// At In place of value: where in the text a reference is being typed, in UTF-16 code units. Where none is, nothing is offered.
 	At *int `json:"at,omitempty"`
 
+	// Element The element that value is written in, by which what fits is told: pictures for img, pages for a.
+	Element *string `json:"element,omitempty"`
+
+	// Heading Of a target that ends in #, the words of the heading that is meant.
+	Heading *string `json:"heading,omitempty"`
+
 	// Page Where it is to be written; empty for the opened folder itself.
 	Page string `json:"page"`
+
+	// Target In place of value: a path in the folder with its fragment, which alone is offered.
+	Target *string `json:"target,omitempty"`
 
 	// Text The page's text as it is being edited; the file's when left out.
 	Text *string `json:"text,omitempty"`
@@ -1802,6 +1942,17 @@ type ListPagesParams struct {
 	Find   *string `form:"find,omitempty" json:"find,omitempty"`
 	Offset *Offset `form:"offset,omitempty" json:"offset,omitempty"`
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
+}
+
+// JudgePastedJSONBody defines parameters for JudgePasted.
+type JudgePastedJSONBody struct {
+	// From Where what was pasted begins, in UTF-16 code units.
+	From int    `json:"from"`
+	Page string `json:"page"`
+
+	// Text The page's text, with what was pasted.
+	Text string `json:"text"`
+	To   int    `json:"to"`
 }
 
 // GetPictureParams defines parameters for GetPicture.
@@ -1894,17 +2045,14 @@ type KeepDraftJSONRequestBody KeepDraftJSONBody
 // SetExcludeJSONRequestBody defines body for SetExclude for application/json ContentType.
 type SetExcludeJSONRequestBody SetExcludeJSONBody
 
-// GiveHeadingIdJSONRequestBody defines body for GiveHeadingId for application/json ContentType.
-type GiveHeadingIdJSONRequestBody = HeadingAt
-
 // JudgeTextJSONRequestBody defines body for JudgeText for application/json ContentType.
 type JudgeTextJSONRequestBody JudgeTextJSONBody
 
 // LeadElsewhereJSONRequestBody defines body for LeadElsewhere for application/json ContentType.
 type LeadElsewhereJSONRequestBody LeadElsewhereJSONBody
 
-// LinkWordsJSONRequestBody defines body for LinkWords for application/json ContentType.
-type LinkWordsJSONRequestBody LinkWordsJSONBody
+// PlanWordsJSONRequestBody defines body for PlanWords for application/json ContentType.
+type PlanWordsJSONRequestBody = LinkedWords
 
 // LocateJSONRequestBody defines body for Locate for application/json ContentType.
 type LocateJSONRequestBody LocateJSONBody
@@ -1923,6 +2071,9 @@ type MakePageJSONRequestBody MakePageJSONBody
 
 // ListOffersJSONRequestBody defines body for ListOffers for application/json ContentType.
 type ListOffersJSONRequestBody ListOffersJSONBody
+
+// JudgePastedJSONRequestBody defines body for JudgePasted for application/json ContentType.
+type JudgePastedJSONRequestBody JudgePastedJSONBody
 
 // RenameIdJSONRequestBody defines body for RenameId for application/json ContentType.
 type RenameIdJSONRequestBody RenameIdJSONBody
@@ -2022,9 +2173,6 @@ type ServerInterface interface {
 	// SetExclude Set what is left out of a folder, and read it again.
 	// (PUT /folders/{folder}/exclude)
 	SetExclude(c *gin.Context, folder FolderId)
-	// GiveHeadingId Give a heading of a page an id, so that a link can lead there.
-	// (POST /folders/{folder}/heading-id)
-	GiveHeadingId(c *gin.Context, folder FolderId)
 	// GetHosting The chosen and ticked places, the references whose fate differs between them, and the names that may not work everywhere.
 	// (GET /folders/{folder}/hosting)
 	GetHosting(c *gin.Context, folder FolderId, params GetHostingParams)
@@ -2037,9 +2185,9 @@ type ServerInterface interface {
 	// LeadElsewhere Lead every reference that leads to one thing to another one: a file, one of its ids behind a #, or an address outside.
 	// (POST /folders/{folder}/lead)
 	LeadElsewhere(c *gin.Context, folder FolderId)
-	// LinkWords Make links of the same words on many pages, of where they stand first on each: as one change, if it is to be carried out.
+	// PlanWords Where the same words are first on each of the other pages, and the links that can be made of them. Nothing is saved by it; see PUT /source.
 	// (POST /folders/{folder}/link-words)
-	LinkWords(c *gin.Context, folder FolderId)
+	PlanWords(c *gin.Context, folder FolderId)
 	// Locate Where in a page's text something is that was selected in the page itself.
 	// (POST /folders/{folder}/locate)
 	Locate(c *gin.Context, folder FolderId)
@@ -2073,6 +2221,9 @@ type ServerInterface interface {
 	// ListPages The pages of a folder, by path.
 	// (GET /folders/{folder}/pages)
 	ListPages(c *gin.Context, folder FolderId, params ListPagesParams)
+	// JudgePasted Whether text that was pasted into a page was copied from another page of the folder, and how its paths must be here.
+	// (POST /folders/{folder}/pasted)
+	JudgePasted(c *gin.Context, folder FolderId)
 	// GetPicture The bytes of a picture in the folder, to be shown as an image and as nothing else.
 	// (GET /folders/{folder}/picture)
 	GetPicture(c *gin.Context, folder FolderId, params GetPictureParams)
@@ -2911,31 +3062,6 @@ func (siw *ServerInterfaceWrapper) SetExclude(c *gin.Context) {
 	siw.Handler.SetExclude(c, folder)
 }
 
-// GiveHeadingId operation middleware
-func (siw *ServerInterfaceWrapper) GiveHeadingId(c *gin.Context) {
-
-	var err error
-	_ = err
-
-	// ------------- Path parameter "folder" -------------
-	var folder FolderId
-
-	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
-	if err != nil {
-		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
-		return
-	}
-
-	for _, middleware := range siw.HandlerMiddlewares {
-		middleware(c)
-		if c.IsAborted() {
-			return
-		}
-	}
-
-	siw.Handler.GiveHeadingId(c, folder)
-}
-
 // GetHosting operation middleware
 func (siw *ServerInterfaceWrapper) GetHosting(c *gin.Context) {
 
@@ -3082,8 +3208,8 @@ func (siw *ServerInterfaceWrapper) LeadElsewhere(c *gin.Context) {
 	siw.Handler.LeadElsewhere(c, folder)
 }
 
-// LinkWords operation middleware
-func (siw *ServerInterfaceWrapper) LinkWords(c *gin.Context) {
+// PlanWords operation middleware
+func (siw *ServerInterfaceWrapper) PlanWords(c *gin.Context) {
 
 	var err error
 	_ = err
@@ -3104,7 +3230,7 @@ func (siw *ServerInterfaceWrapper) LinkWords(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.LinkWords(c, folder)
+	siw.Handler.PlanWords(c, folder)
 }
 
 // Locate operation middleware
@@ -3480,6 +3606,31 @@ func (siw *ServerInterfaceWrapper) ListPages(c *gin.Context) {
 	}
 
 	siw.Handler.ListPages(c, folder, params)
+}
+
+// JudgePasted operation middleware
+func (siw *ServerInterfaceWrapper) JudgePasted(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.JudgePasted(c, folder)
 }
 
 // GetPicture operation middleware
@@ -4058,9 +4209,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/folders/:folder/offers", wrapper.ListOffers)
 	router.POST(options.BaseURL+"/folders/:folder/locate", wrapper.Locate)
 	router.POST(options.BaseURL+"/folders/:folder/compose", wrapper.Compose)
-	router.POST(options.BaseURL+"/folders/:folder/heading-id", wrapper.GiveHeadingId)
+	router.POST(options.BaseURL+"/folders/:folder/pasted", wrapper.JudgePasted)
 	router.POST(options.BaseURL+"/folders/:folder/bring", wrapper.BringBlock)
-	router.POST(options.BaseURL+"/folders/:folder/link-words", wrapper.LinkWords)
+	router.POST(options.BaseURL+"/folders/:folder/link-words", wrapper.PlanWords)
 	router.POST(options.BaseURL+"/folders/:folder/new-page", wrapper.MakePage)
 	router.POST(options.BaseURL+"/folders/:folder/pictures", wrapper.AddPicture)
 	router.POST(options.BaseURL+"/folders/:folder/tried", wrapper.NoteTried)
@@ -5186,49 +5337,6 @@ func (response SetExcludedefaultApplicationProblemPlusJSONResponse) VisitSetExcl
 	return err
 }
 
-type GiveHeadingIdRequestObject struct {
-	Folder FolderId `json:"folder"`
-	Body   *GiveHeadingIdJSONRequestBody
-}
-
-type GiveHeadingIdResponseObject interface {
-	VisitGiveHeadingIdResponse(w http.ResponseWriter) error
-}
-
-type GiveHeadingId200JSONResponse struct {
-	Change int64  `json:"change"`
-	Id     string `json:"id"`
-}
-
-func (response GiveHeadingId200JSONResponse) VisitGiveHeadingIdResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type GiveHeadingIddefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response GiveHeadingIddefaultApplicationProblemPlusJSONResponse) VisitGiveHeadingIdResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
 type GetHostingRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params GetHostingParams
@@ -5278,7 +5386,7 @@ type JudgeTextResponseObject interface {
 	VisitJudgeTextResponse(w http.ResponseWriter) error
 }
 
-type JudgeText200JSONResponse []Span
+type JudgeText200JSONResponse JudgedText
 
 func (response JudgeText200JSONResponse) VisitJudgeTextResponse(w http.ResponseWriter) error {
 
@@ -5389,21 +5497,18 @@ func (response LeadElsewheredefaultApplicationProblemPlusJSONResponse) VisitLead
 	return err
 }
 
-type LinkWordsRequestObject struct {
+type PlanWordsRequestObject struct {
 	Folder FolderId `json:"folder"`
-	Body   *LinkWordsJSONRequestBody
+	Body   *PlanWordsJSONRequestBody
 }
 
-type LinkWordsResponseObject interface {
-	VisitLinkWordsResponse(w http.ResponseWriter) error
+type PlanWordsResponseObject interface {
+	VisitPlanWordsResponse(w http.ResponseWriter) error
 }
 
-type LinkWords200JSONResponse struct {
-	Change int64     `json:"change"`
-	Pages  []WordsAt `json:"pages"`
-}
+type PlanWords200JSONResponse []WordsAt
 
-func (response LinkWords200JSONResponse) VisitLinkWordsResponse(w http.ResponseWriter) error {
+func (response PlanWords200JSONResponse) VisitPlanWordsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response); err != nil {
@@ -5415,12 +5520,12 @@ func (response LinkWords200JSONResponse) VisitLinkWordsResponse(w http.ResponseW
 	return err
 }
 
-type LinkWordsdefaultApplicationProblemPlusJSONResponse struct {
+type PlanWordsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
 	StatusCode int
 }
 
-func (response LinkWordsdefaultApplicationProblemPlusJSONResponse) VisitLinkWordsResponse(w http.ResponseWriter) error {
+func (response PlanWordsdefaultApplicationProblemPlusJSONResponse) VisitPlanWordsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5693,8 +5798,16 @@ type MakePageResponseObject interface {
 }
 
 type MakePage200JSONResponse struct {
+	// Better A name without faults, or empty.
+	Better string `json:"better"`
 	Change int64  `json:"change"`
-	Path   string `json:"path"`
+
+	// Faults What is wrong with the name, each as the end of a sentence that begins with the path.
+	Faults []string `json:"faults"`
+	Path   string   `json:"path"`
+
+	// Refused No page can be made by this name.
+	Refused bool `json:"refused"`
 }
 
 func (response MakePage200JSONResponse) VisitMakePageResponse(w http.ResponseWriter) error {
@@ -5874,6 +5987,51 @@ type ListPagesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListPagesdefaultApplicationProblemPlusJSONResponse) VisitListPagesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type JudgePastedRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *JudgePastedJSONRequestBody
+}
+
+type JudgePastedResponseObject interface {
+	VisitJudgePastedResponse(w http.ResponseWriter) error
+}
+
+type JudgePasted200JSONResponse struct {
+	Edits []TextEdit `json:"edits"`
+
+	// Source The page that it was copied from.
+	Source string `json:"source"`
+}
+
+func (response JudgePasted200JSONResponse) VisitJudgePastedResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type JudgePasteddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response JudgePasteddefaultApplicationProblemPlusJSONResponse) VisitJudgePastedResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6315,6 +6473,9 @@ type SaveSourceResponseObject interface {
 type SaveSource200JSONResponse struct {
 	// Change 0 if nothing had changed.
 	Change int64 `json:"change"`
+
+	// Text What was saved: the text, with its list of contents renewed.
+	Text string `json:"text"`
 }
 
 func (response SaveSource200JSONResponse) VisitSaveSourceResponse(w http.ResponseWriter) error {
@@ -6626,9 +6787,6 @@ type StrictServerInterface interface {
 	// SetExclude Set what is left out of a folder, and read it again.
 	// (PUT /folders/{folder}/exclude)
 	SetExclude(ctx context.Context, request SetExcludeRequestObject) (SetExcludeResponseObject, error)
-	// GiveHeadingId Give a heading of a page an id, so that a link can lead there.
-	// (POST /folders/{folder}/heading-id)
-	GiveHeadingId(ctx context.Context, request GiveHeadingIdRequestObject) (GiveHeadingIdResponseObject, error)
 	// GetHosting The chosen and ticked places, the references whose fate differs between them, and the names that may not work everywhere.
 	// (GET /folders/{folder}/hosting)
 	GetHosting(ctx context.Context, request GetHostingRequestObject) (GetHostingResponseObject, error)
@@ -6641,9 +6799,9 @@ type StrictServerInterface interface {
 	// LeadElsewhere Lead every reference that leads to one thing to another one: a file, one of its ids behind a #, or an address outside.
 	// (POST /folders/{folder}/lead)
 	LeadElsewhere(ctx context.Context, request LeadElsewhereRequestObject) (LeadElsewhereResponseObject, error)
-	// LinkWords Make links of the same words on many pages, of where they stand first on each: as one change, if it is to be carried out.
+	// PlanWords Where the same words are first on each of the other pages, and the links that can be made of them. Nothing is saved by it; see PUT /source.
 	// (POST /folders/{folder}/link-words)
-	LinkWords(ctx context.Context, request LinkWordsRequestObject) (LinkWordsResponseObject, error)
+	PlanWords(ctx context.Context, request PlanWordsRequestObject) (PlanWordsResponseObject, error)
 	// Locate Where in a page's text something is that was selected in the page itself.
 	// (POST /folders/{folder}/locate)
 	Locate(ctx context.Context, request LocateRequestObject) (LocateResponseObject, error)
@@ -6677,6 +6835,9 @@ type StrictServerInterface interface {
 	// ListPages The pages of a folder, by path.
 	// (GET /folders/{folder}/pages)
 	ListPages(ctx context.Context, request ListPagesRequestObject) (ListPagesResponseObject, error)
+	// JudgePasted Whether text that was pasted into a page was copied from another page of the folder, and how its paths must be here.
+	// (POST /folders/{folder}/pasted)
+	JudgePasted(ctx context.Context, request JudgePastedRequestObject) (JudgePastedResponseObject, error)
 	// GetPicture The bytes of a picture in the folder, to be shown as an image and as nothing else.
 	// (GET /folders/{folder}/picture)
 	GetPicture(ctx context.Context, request GetPictureRequestObject) (GetPictureResponseObject, error)
@@ -7672,50 +7833,6 @@ func (sh *strictHandler) SetExclude(ctx *gin.Context, folder FolderId) {
 	}
 }
 
-// GiveHeadingId operation middleware
-func (sh *strictHandler) GiveHeadingId(ctx *gin.Context, folder FolderId) {
-	var request GiveHeadingIdRequestObject
-
-	request.Folder = folder
-
-	var body GiveHeadingIdJSONRequestBody
-	var err error
-	// A request validator built on kin-openapi's openapi3filter with
-	// KeepValidatedValue leaves the value it validated on the body. Bind
-	// that value, matching member names exactly, so the handler receives
-	// what was validated instead of a second, case-insensitive decode.
-	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-		err = ctx.ShouldBindJSON(&body)
-	} else if binding.Validator != nil {
-		// ShouldBindJSON runs the struct validator after decoding; keep that.
-		err = binding.Validator.ValidateStruct(&body)
-	}
-	if err != nil {
-		sh.options.RequestErrorHandlerFunc(ctx, err)
-		return
-	}
-	request.Body = &body
-
-	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.GiveHeadingId(ctx, request.(GiveHeadingIdRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "GiveHeadingId")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(GiveHeadingIdResponseObject); ok {
-		if err := validResponse.VisitGiveHeadingIdResponse(ctx.Writer); err != nil {
-			sh.options.ResponseErrorHandlerFunc(ctx, err)
-		}
-	} else if response != nil {
-		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
-	}
-}
-
 // GetHosting operation middleware
 func (sh *strictHandler) GetHosting(ctx *gin.Context, folder FolderId, params GetHostingParams) {
 	var request GetHostingRequestObject
@@ -7858,13 +7975,13 @@ func (sh *strictHandler) LeadElsewhere(ctx *gin.Context, folder FolderId) {
 	}
 }
 
-// LinkWords operation middleware
-func (sh *strictHandler) LinkWords(ctx *gin.Context, folder FolderId) {
-	var request LinkWordsRequestObject
+// PlanWords operation middleware
+func (sh *strictHandler) PlanWords(ctx *gin.Context, folder FolderId) {
+	var request PlanWordsRequestObject
 
 	request.Folder = folder
 
-	var body LinkWordsJSONRequestBody
+	var body PlanWordsJSONRequestBody
 	var err error
 	// A request validator built on kin-openapi's openapi3filter with
 	// KeepValidatedValue leaves the value it validated on the body. Bind
@@ -7883,18 +8000,18 @@ func (sh *strictHandler) LinkWords(ctx *gin.Context, folder FolderId) {
 	request.Body = &body
 
 	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.LinkWords(ctx, request.(LinkWordsRequestObject))
+		return sh.ssi.PlanWords(ctx, request.(PlanWordsRequestObject))
 	}
 	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "LinkWords")
+		handler = middleware(handler, "PlanWords")
 	}
 
 	response, err := handler(ctx, request)
 
 	if err != nil {
 		sh.options.HandlerErrorFunc(ctx, err)
-	} else if validResponse, ok := response.(LinkWordsResponseObject); ok {
-		if err := validResponse.VisitLinkWordsResponse(ctx.Writer); err != nil {
+	} else if validResponse, ok := response.(PlanWordsResponseObject); ok {
+		if err := validResponse.VisitPlanWordsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -8293,6 +8410,50 @@ func (sh *strictHandler) ListPages(ctx *gin.Context, folder FolderId, params Lis
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListPagesResponseObject); ok {
 		if err := validResponse.VisitListPagesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// JudgePasted operation middleware
+func (sh *strictHandler) JudgePasted(ctx *gin.Context, folder FolderId) {
+	var request JudgePastedRequestObject
+
+	request.Folder = folder
+
+	var body JudgePastedJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.JudgePasted(ctx, request.(JudgePastedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "JudgePasted")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(JudgePastedResponseObject); ok {
+		if err := validResponse.VisitJudgePastedResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

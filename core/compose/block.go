@@ -116,8 +116,8 @@ func (p *Page) within(b *Block) []markup.Reference {
 func (b *Block) holds(at int) bool { return at >= b.start && at < b.end }
 
 func (p *Page) attribute(t *markup.Tag, name string) string {
-	from, to, _, _ := markup.AttributeOf(p.Text, t.Start, name)
-	return string(p.Text[from:to])
+	a, _ := markup.AttributeOf(p.Text, t.Start, name)
+	return string(p.Text[a.ValueStart:a.ValueEnd])
 }
 
 // SyncedBlock is what bringing a block of links to another page comes to.
@@ -226,10 +226,11 @@ func (p *Page) markOther(b *Block, to *Page) (edits []change.Edit) {
 			continue
 		}
 		for _, name := range marks {
-			start, end, ok := markup.AttributeSpan(p.Text, p.tags[from].Start, name)
+			a, ok := markup.AttributeOf(p.Text, p.tags[from].Start, name)
 			if !ok || p.shared(b, from, name) {
 				continue
 			}
+			start, end := a.WithSpace(p.Text)
 			edits = append(edits, change.Edit{Start: start, End: end})
 			if at < 0 || p.attribute(&p.tags[at], name) != "" {
 				continue

@@ -5,6 +5,7 @@
 package compose
 
 import (
+	"bytes"
 	"fmt"
 	"path"
 	"slices"
@@ -65,6 +66,14 @@ func fault(format string, args ...any) error { return &PlaceError{fmt.Sprintf(fo
 // Excerpt returns the words between two places of the text, shortened. The text is UTF-8, whatever encoding it declares.
 func (p *Page) Excerpt(from, to int) string {
 	return markup.Excerpt(slices.Concat([]byte("\xEF\xBB\xBF"), p.Text[from:max(from, to)]), 3)
+}
+
+// Visible returns the words between two places of the text as a visitor sees them; where there are tags among them, shortened.
+func (p *Page) Visible(from, to int) string {
+	if part := p.Text[from:max(from, to)]; bytes.IndexByte(part, '<') < 0 {
+		return markup.PlainText(string(part))
+	}
+	return p.Excerpt(from, to)
 }
 
 // resolver resolves references on the page.

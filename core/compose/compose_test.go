@@ -59,107 +59,40 @@ func on(p, text string) (page *compose.Page, from, to int) {
 	return compose.Open(library(seeds), p, []byte(text)), from, to
 }
 
-func TestALinkIsWrittenAsItsAuthorWould(t *testing.T) {
-	for _, c := range []struct {
-		page, text string
-		link       compose.Link
-		want       string
-	}{
-		{"index.html", "<p>See |our guide|.", compose.Link{Target: "guides/sowing.html"}, `<p>See <a href="guides/sowing.html">our guide</a>.`},
-		{"guides/new.html", "<p>See| our index |now", compose.Link{Target: "index.html"}, `<p>See <a href="../">our index</a> now`},
-		{"guides/new.html", `<a href="/index.html">x</a><p>|y|`, compose.Link{Target: "guides/sowing.html#runner_beans"}, `<a href="/index.html">x</a><p><a href="/guides/sowing.html#runner_beans">y</a>`},
-		{"index.html", `<a href="catalogue/">x</a><p>|y|`, compose.Link{Target: "catalogue/index.html"}, `<a href="catalogue/">x</a><p><a href="catalogue/">y</a>`},
-		{"index.html", "<p>|y|", compose.Link{Target: "guides/R&D notes.html"}, `<p><a href="guides/R&amp;D%20notes.html">y</a>`},
-		{"index.html", "<p>|", compose.Link{Target: "guides/sowing.html"}, `<p><a href="guides/sowing.html">Sowing</a>`},
-		{"index.html", "<p>|x|", compose.Link{Target: "https://plots.example/?a=1&b=2", NewTab: true, Title: `The "plots"`}, `<p><a href="https://plots.example/?a=1&amp;b=2" title="The &quot;plots&quot;" target="_blank" rel="noopener">x</a>`},
-		{"index.html", `<h2 id="a b">A</h2><p>|x|`, compose.Link{Target: "index.html#a b"}, `<h2 id="a b">A</h2><p><a href="#a%20b">x</a>`},
-		{"index.html", `<base href="guides/"><p>|x|`, compose.Link{Target: "guides/sowing.html"}, `<base href="guides/"><p><a href="sowing.html">x</a>`},
-		{"index.html", `<p>|<img src="images/packet.png">|`, compose.Link{Target: "guides/sowing.html"}, `<p><a href="guides/sowing.html"><img src="images/packet.png"></a>`},
-		// In a link, that one is changed, and what else it has stays.
-		{"index.html", `<a class=x href=old.html>the |guide|</a>`, compose.Link{Target: "guides/sowing.html"}, `<a class=x href=guides/sowing.html>the guide</a>`},
-		{"index.html", `<a href='old.html' title='t'>the |guide</a>`, compose.Link{Text: "<guide>", NewTab: true}, `<a href='old.html' target="_blank" rel="noopener">&lt;guide&gt;</a>`},
-	} {
-		p, from, to := on(c.page, c.text)
-		edits, err := p.Make(from, to, c.link)
-		assert.Equal(t, c.want, applied(t, string(p.Text), edits, err))
-	}
-}
-
-// What was not asked for stays as it is: a named frame, the tokens of rel, the words. HTML, 4.6.1 and 4.6.7.
-func TestALinkIsChangedInWhatWasAskedFor(t *testing.T) {
-	say := func(s string) *string { return &s }
-	is := func(b bool) *bool { return &b }
-	for _, c := range []struct {
-		text    string
-		changes compose.Changes
-		want    string
-	}{
-		{`<a href="x.html" target="main">|w</a>`, compose.Changes{Title: say("Tip")}, `<a href="x.html" title="Tip" target="main">w</a>`},
-		{`<a href="x.html" target="main">|w</a>`, compose.Changes{NewTab: is(false)}, `<a href="x.html" target="main">w</a>`},
-		{`<a href="x.html" target="_BLANK" rel="external nofollow">|w</a>`, compose.Changes{NewTab: is(true)}, `<a href="x.html" target="_BLANK" rel="external nofollow">w</a>`},
-		{`<a href="x.html" rel="nofollow NoReferrer">|w</a>`, compose.Changes{NewTab: is(true)}, `<a href="x.html" target="_blank" rel="nofollow NoReferrer">w</a>`},
-		{`<a href="x.html" rel=external>|w</a>`, compose.Changes{NewTab: is(true)}, `<a href="x.html" target="_blank" rel="external noopener">w</a>`},
-		{`<a href="x.html" target="_blank" rel="NOOPENER external">|w</a>`, compose.Changes{NewTab: is(false)}, `<a href="x.html" rel="external">w</a>`},
-		{`<a href="x.html" target="_blank" rel="noopener" title="t">|w</a>`, compose.Changes{NewTab: is(false), Title: say("")}, `<a href="x.html">w</a>`},
-		{`<a href="x.html" title>|w</a>`, compose.Changes{Title: say("Tip")}, `<a href="x.html" title="Tip">w</a>`},
-		{`<a title='It&#39;s here' href="x.html">|w</a>`, compose.Changes{Title: say("It's here")}, `<a title='It&#39;s here' href="x.html">w</a>`},
-		{`<a href="x.html">|w &amp; <b>more</b></a>`, compose.Changes{Text: "w & more"}, `<a href="x.html">w &amp; <b>more</b></a>`},
-		{`<a href="x.html">|w</a>`, compose.Changes{Text: "a < b"}, `<a href="x.html">a &lt; b</a>`},
-		{`<a href="guides/sowing.html" class=x>|w</a>`, compose.Changes{Target: "catalogue/index.html"}, `<a href="catalogue/" class=x>w</a>`},
-	} {
-		p, at, _ := on("index.html", c.text)
-		edits, err := p.Change(at, c.changes)
-		assert.Equal(t, c.want, applied(t, string(p.Text), edits, err))
-	}
-	for text, c := range map[string]struct {
-		compose.Changes
-		why string
-	}{
-		`<a href="x.html" target="main">|w</a>`:     {compose.Changes{NewTab: is(true)}, "frame or window `main`"},
-		`<a href="x.html">|see <img src="i"> w</a>`: {compose.Changes{Text: "see it"}, "hold markup"},
-		`<p>|no link`: {compose.Changes{Text: "see it"}, "no link here"},
-	} {
-		p, at, _ := on("index.html", text)
-		_, err := p.Change(at, c.Changes)
-		assert.ErrorContains(t, err, c.why)
-	}
-}
-
 func TestWhereNoLinkCanBe(t *testing.T) {
 	for text, why := range map[string]string{
-		`<p cl|ass="x">y|</p>`:               "within a tag",
-		`<p>x |<a href="y">z</a>|</p>`:       "a link can't stand in a link",
-		`<p>|x <b>y| z</b></p>`:              "a start tag whose end it leaves out",
-		`<p><b>x |y</b> z|</p>`:              "an end tag whose start it leaves out",
-		`<head><title>|x|</title></head>`:    "outside of what the page shows",
-		`<p><textarea>|x|</textarea>`:        "as it stands",
-		`<script>let |x| = "<p>";</script>`:  "as it stands",
-		`<style>|p| { color: red }</style>x`: "as it stands",
+		`<p cl|ass="x">y|</p>`:               "inside `<p …>`",
+		`<p>x |<a href="y">z</a>|</p>`:       "A link can't be in a link",
+		`<p><a href="y">|z|</a></p>`:         "A link can't be in a link",
+		`<p>|x <b>y| z</b></p>`:              "a start tag without its end tag",
+		`<p><b>x |y</b> z|</p>`:              "`</b>` without its start tag",
+		`<head><title>|x|</title></head>`:    "Visitors see nothing of this",
+		`<p><textarea>|x|</textarea>`:        "a browser looks for no links",
+		`<script>let |x| = "<p>";</script>`:  "a browser looks for no links",
+		`<style>|p| { color: red }</style>x`: "a browser looks for no links",
 	} {
 		p, from, to := on("index.html", text)
-		_, err := p.Make(from, to, compose.Link{Target: "guides/sowing.html"})
+		_, err := p.Enclose(from, to, "a", href("guides/sowing.html"), nil)
 		assert.ErrorContains(t, err, why, text)
 	}
 	p, at, _ := on("index.html", "<head>|</head><body>x</body>")
-	assert.ErrorContains(t, p.Within(at), "outside of what the page shows")
-	p, at, _ = on("index.html", "<p>no |link")
-	_, err := p.Unlink(at)
-	assert.ErrorContains(t, err, "no link here")
+	assert.ErrorContains(t, p.Within(at), "Visitors see nothing of this")
 }
 
 func TestWordsAreFoundWhereALinkCanBe(t *testing.T) {
 	p, _, _ := on("index.html", `|<title>seed</title><body title="seed"><a href=x>seed</a> seeds <!-- seed --> Ökoseed <b>seed</b> seed`)
-	from, edits := p.Words("seed", "guides/sowing.html")
+	from, edits := p.Words("seed", "guides/sowing.html", compose.Attributes{{Name: "title", Value: "Tip"}})
 	require.Positive(t, from)
-	assert.Contains(t, applied(t, string(p.Text), edits, nil), `Ökoseed <b><a href="guides/sowing.html">seed</a></b> seed`)
-	from, _ = p.Words("seeds and more", "guides/sowing.html")
+	assert.Contains(t, applied(t, string(p.Text), edits, nil), `Ökoseed <b><a href="guides/sowing.html" title="Tip">seed</a></b> seed`)
+	from, _ = p.Words("seeds and more", "guides/sowing.html", nil)
 	assert.Negative(t, from)
 }
 
 func TestALinkIsTakenAwayAndItsWordsStay(t *testing.T) {
 	p, at, _ := on("index.html", `<p>a <A HREF=x>b <i>|c</i></A> d`)
-	edits, err := p.Unlink(at)
-	assert.Equal(t, `<p>a b <i>c</i> d`, applied(t, string(p.Text), edits, err))
+	e, ok := p.ElementAt(at, at)
+	require.True(t, ok)
+	assert.Equal(t, `<p>a b <i>c</i> d`, applied(t, string(p.Text), p.Unlink(&e), nil))
 }
 
 func TestIDsAreMadeByTheHabitOfTheFolder(t *testing.T) {
@@ -184,9 +117,9 @@ func TestIDsAreMadeByTheHabitOfTheFolder(t *testing.T) {
 func TestContentsAreWrittenAndRenewed(t *testing.T) {
 	text := "<h1>A</h1>\n  |\n<h2>Beans</h2>\n<h3>Runner</h3>\n<h2 id=p>Peas &amp; co</h2>\n<h2></h2>\n"
 	p, at, _ := on("index.html", text)
-	edits, err := p.Contents(at, 2, 3)
+	edits, err := p.Contents(at, compose.ContentsList{From: 2, To: 3, Renewed: true})
 	want := `<h1>A</h1>
-  <ul id="contents">
+  <ul id="toc" data-contents="h2 h3">
     <li><a href="#beans">Beans</a>
       <ul>
         <li><a href="#runner">Runner</a></li>
@@ -203,14 +136,23 @@ func TestContentsAreWrittenAndRenewed(t *testing.T) {
 	assert.Equal(t, want, written)
 
 	p, _, _ = on("index.html", written)
-	_, err = p.Contents(0, 2, 3)
-	assert.ErrorContains(t, err, "as the headings are")
-	p, _, _ = on("index.html", strings.Replace(written, ">Runner<", ">Runner beans<", 1))
-	edits, err = p.Contents(0, 2, 2)
-	assert.NotContains(t, applied(t, string(p.Text), edits, err), `href="#runner"`, "it is renewed where it stands")
+	assert.Empty(t, p.Renewed(), "it is as the headings are")
+	p, _, _ = on("index.html", strings.Replace(written, `<h3 id="runner">Runner<`, `<h3 id="runner">Runner beans<`, 1))
+	assert.Contains(t, applied(t, string(p.Text), p.Renewed(), nil), `<a href="#runner">Runner beans</a>`)
+	found, ok := p.FindContents()
+	assert.True(t, ok && found.Renewed && found.From == 2 && found.To == 3)
+	edits, err = p.Contents(0, compose.ContentsList{From: 2, To: 2})
+	renewed := applied(t, string(p.Text), edits, err)
+	assert.NotContains(t, renewed, `href="#runner"`, "it is renewed where it is")
+	assert.Contains(t, renewed, `<ul id="toc">`, "which is set")
+	p, _, _ = on("index.html", renewed)
+	assert.Empty(t, p.Renewed(), "one without the mark is its author's")
+	p, _, _ = on("index.html", "<ol id=\"contents\" class=x>\n</ol><h2>Beans</h2>")
+	edits, err = p.Contents(0, compose.ContentsList{From: 2, To: 3})
+	assert.Equal(t, "<ol id=\"contents\" class=\"x\">\n  <li><a href=\"#beans\">Beans</a></li>\n</ol><h2 id=\"beans\">Beans</h2>", applied(t, string(p.Text), edits, err))
 	p, _, _ = on("index.html", "<h1>A</h1><h2></h2>")
-	_, err = p.Contents(0, 2, 3)
-	assert.ErrorContains(t, err, "no heading of that level")
+	_, err = p.Contents(0, compose.ContentsList{From: 2, To: 3})
+	assert.ErrorContains(t, err, "No heading of these levels")
 }
 
 func TestWaysBackToTheTop(t *testing.T) {
@@ -223,12 +165,8 @@ func TestWaysBackToTheTop(t *testing.T) {
 	assert.ErrorContains(t, err, "already")
 }
 
-func TestPicturesFramesAndLists(t *testing.T) {
-	p, at, _ := on("guides/new.html", "<body><p>|</p>")
-	assert.Equal(t, `<body><p><img src="../images/packet.png" alt="A &quot;packet&quot;" width="4" height="3"></p>`, applied(t, string(p.Text), p.Picture(at, "images/packet.png", `A "packet"`, 4, 3), nil))
-	assert.Equal(t, `<body><p><img src="../images/packet.png" alt=""></p>`, applied(t, string(p.Text), p.Picture(at, "images/packet.png", "", 0, 0), nil))
-	assert.Equal(t, `<body><p><iframe src="sowing.html" title="How to sow"></iframe></p>`, applied(t, string(p.Text), p.Frame(at, "guides/sowing.html", "How to sow"), nil))
-	p, at, _ = on("index.html", "<body>\n|\n</body>")
+func TestListsOfLinks(t *testing.T) {
+	p, at, _ := on("index.html", "<body>\n|\n</body>")
 	assert.Equal(t, "<body>\n<ul>\n  <li><a href=\"guides/sowing.html\">Sowing</a></li>\n  <li><a href=\"catalogue/\">Catalogue</a></li>\n</ul>\n</body>",
 		applied(t, string(p.Text), p.List(at, []string{"guides/sowing.html", "catalogue/index.html"}), nil), "index pages by their folder, as the folder does")
 }
@@ -249,7 +187,7 @@ func TestOffersWhileAnAddressIsTyped(t *testing.T) {
 		"nowhere.html#":          nil,
 	} {
 		var got []string
-		for _, o := range p.Complete(typed) {
+		for _, o := range p.Complete(typed, "a") {
 			got = append(got, o.Written)
 		}
 		if typed == "../catalogue/" || typed == "" {
@@ -300,6 +238,29 @@ func TestANewPageKeepsHeadMenuAndFoot(t *testing.T) {
 `, string(out))
 }
 
+// A menu comes along wherever it is, the entry of the page itself is marked as the pattern's was, and the way back is behind it.
+func TestTheMenuOfANewPageComesAlong(t *testing.T) {
+	for name, c := range map[string][2]string{
+		"behind the heading": {
+			"<title>Sowing</title><h1>Sowing</h1>\n<nav><a href=\"../index.html\">Home</a> <b>Sowing</b></nav>\n<p>Now</p>\n",
+			"<title>Peas</title><h1>Peas</h1>\n<nav><a href=\"../index.html\">Home</a> <b>Sowing</b></nav>\n<p><a href=\"sowing.html\">Sowing</a></p>\n",
+		},
+		"that is none by its name": {
+			"<h1>Sowing</h1>\n<p><a href=\"../index.html\">Home</a> | <a href=\"sowing.html\">Sow</a> | <a href=\"../catalogue/\">List</a></p>\n<p>Now</p>\n",
+			"<h1>Peas</h1>\n<p><a href=\"../index.html\">Home</a> | <a href=\"sowing.html\">Sow</a> | <a href=\"../catalogue/\">List</a></p>\n<p><a href=\"sowing.html\">Sowing</a></p>\n",
+		},
+		"with the page marked": {
+			"<ul class=menu><li><a href=\"../index.html\">Home</a></li><li><a href=\"sowing.html\" aria-current=\"page\">Sow</a></li></ul>\n<h1>Sowing</h1>\n<p>Now</p>\n",
+			"<ul class=menu><li><a href=\"../index.html\">Home</a></li><li><a href=\"sowing.html\">Sow</a></li></ul>\n<h1>Peas</h1>\n<p><a href=\"sowing.html\">Sowing</a></p>\n",
+		},
+	} {
+		n := compose.New{Title: "Peas", Back: "guides/sowing.html"}
+		out, err := n.After(library(seeds), "guides/sowing.html", "guides/peas.html", []byte(c[0]))
+		require.NoError(t, err)
+		assert.Equal(t, c[1], string(out), name)
+	}
+}
+
 func TestPastedTextIsKnownAndItsPathsAreOfferedAsTheyMustBeHere(t *testing.T) {
 	p, _, _ := on("notes/2026/leeks.html", "<body>|")
 	text := `<p><a href="guides/sowing.html">Sowing</a> <a href="#top">Top</a> <a href="https://plots.example/">Plots</a></p>`
@@ -314,16 +275,39 @@ func TestPastedTextIsKnownAndItsPathsAreOfferedAsTheyMustBeHere(t *testing.T) {
 
 func TestNamesOfNewPages(t *testing.T) {
 	s := library(seeds)
-	for p, wrong := range map[string]string{
-		"peas": "", "notes/peas.htm": "", "index.html": "there already", "Index.html": "other letter case", "": "needs a name", "a b.html": "space",
+	for p, c := range map[string]struct {
+		path, better string
+		refused      bool
+		faults       []string
+	}{
+		"peas":                {path: "peas.html"},
+		"notes/peas.htm":      {path: "notes/peas.htm"},
+		"/notes/peas":         {path: "notes/peas.html"},
+		"index.html":          {"index.html", "index-2.html", true, []string{"exists already"}},
+		"Index.html":          {"Index.html", "index-2.html", true, []string{"has capital letters", "exists already in other letter case"}},
+		"":                    {refused: true, faults: []string{"needs a name"}},
+		"notes/":              {path: "notes/", refused: true, faults: []string{"needs a name"}},
+		"Über 2 Beans&.html":  {"Über 2 Beans&.html", "uber-2-beans-and.html", false, []string{"letters beyond a to z", "a space", "capital letters", "`&`"}},
+		"2027.html":           {"2027.html", "page-2027.html", false, []string{"begins with a digit"}},
+		"New Notes/peas.html": {"New Notes/peas.html", "new-notes/peas.html", false, []string{"is in a folder that has capital letters", "is in a folder that has a space in it"}},
+		"../peas.html":        {"../peas.html", "peas.html", true, []string{"lies outside of the folder"}},
+		"about.html.txt":      {"about.html.txt", "about.html", true, []string{"ends in `.txt`, which hides that it is a page"}},
+		"about.html.html":     {"about.html.html", "about.html", true, []string{"ends in `.html`, which hides"}},
+		"about.php":           {"about.php", "about.php.html", true, []string{"doesn't end in `.html`"}},
 	} {
-		name, got := compose.NameFor(s, p)
-		if wrong == "" {
-			assert.Empty(t, got, p)
-		} else {
-			assert.Contains(t, got, wrong, p)
+		n := compose.NameFor(s, p, "", "index.html")
+		assert.Equal(t, c.path, n.Path, p)
+		assert.Equal(t, c.refused, n.Refused, p)
+		assert.Equal(t, c.better, n.Better, p)
+		assert.Len(t, n.Faults, len(c.faults), "%s: %v", p, n.Faults)
+		for _, f := range c.faults {
+			assert.Contains(t, strings.Join(n.Faults, ", "), f, p)
 		}
-		assert.False(t, p == "peas" && name != "peas.html")
+	}
+	for title, want := range map[string]string{"When to sow?": "guides/when-to-sow.html", "Sowing": "guides/sowing-2.html", "2027": "guides/page-2027.html", "Fish & chips. And/or": "guides/fish-and-chips-and-or.html"} {
+		n := compose.NameFor(s, "", title, "guides/sowing.html")
+		assert.Equal(t, want, n.Path, title)
+		assert.Empty(t, n.Faults, title)
 	}
 }
 
@@ -340,7 +324,7 @@ func TestWhatIsWrittenLandsOnItsTarget(t *testing.T) {
 		to := rapid.IntRange(from, len(text)).Draw(t, "to")
 		target := rapid.SampledFrom(targets).Draw(t, "target")
 		p := compose.Open(s, page, []byte(text))
-		edits, err := p.Make(from, to, compose.Link{Target: target})
+		edits, err := p.Enclose(from, to, "a", href(p.AddressOf(target)), nil)
 		if err != nil {
 			var place *compose.PlaceError
 			require.ErrorAs(t, err, &place)
@@ -362,6 +346,8 @@ func TestWhatIsWrittenLandsOnItsTarget(t *testing.T) {
 		require.Fail(t, "it does not land", "%q on %s: %q", target, page, after)
 	})
 }
+
+func href(value string) compose.Attributes { return compose.Attributes{{Name: "href", Value: value}} }
 
 func grown(edits []change.Edit) (n int) {
 	for _, e := range edits {

@@ -2,6 +2,7 @@ package compose
 
 import (
 	"bytes"
+	"fmt"
 	"strings"
 
 	"arvel/core/address"
@@ -39,15 +40,50 @@ func contentsLines(list []entry, start string) []string {
 	return append(out, "</ul>")
 }
 
-// Contents writes a list of contents from the page's headings of the given levels at a place, giving each the id that it
-// needs; or renews the one that the page has, which is the list with the id "contents".
-func (p *Page) Contents(at, from, to int) ([]change.Edit, error) {
+// ContentsList is a list of contents that Arvel wrote. It is marked by an attribute that names the levels of its headings,
+// data-contents="h2 h3", and renewed whenever the page is saved.
+type ContentsList struct {
+	// From and To are the levels of its headings, 1 to 6.
+	From, To int
+	// Renewed: it has the mark.
+	Renewed bool
+	tag     int
+}
+
+// contentsMark is the attribute that marks a list of contents that is to be renewed.
+const contentsMark = "data-contents"
+
+// FindContents returns the page's list of contents: one with the mark, or with the id toc or contents. False if it has none.
+func (p *Page) FindContents() (ContentsList, bool) {
+	found, ok := ContentsList{From: 2, To: 3}, false
+	for i := range p.tags {
+		t := &p.tags[i]
+		if t.Closing || t.Name != "ul" && t.Name != "ol" {
+			continue
+		}
+		if mark := p.attribute(t, contentsMark); mark != "" {
+			found.tag, found.Renewed = i, true
+			if _, err := fmt.Sscanf(mark, "h%d h%d", &found.From, &found.To); err != nil {
+				found.To = found.From
+			}
+			return found, true
+		}
+		if id := p.attribute(t, "id"); !ok && (id == "toc" || id == "contents") {
+			found.tag, ok = i, true
+		}
+	}
+	return found, ok
+}
+
+// Contents writes a list of contents from the page's headings of the given levels at a place, giving each heading the id that it
+// needs; or renews the one that the page has. Renewed marks it as one that is renewed with the page.
+func (p *Page) Contents(at int, c ContentsList) ([]change.Edit, error) {
 	var edits []change.Edit
 	var list []entry
 	given, next := map[string]bool{}, map[string]int{}
 	for i := range p.Doc.Headings {
 		h := &p.Doc.Headings[i]
-		if int(h.Level) < from || int(h.Level) > to || h.Text == "" {
+		if int(h.Level) < c.From || int(h.Level) > c.To || h.Text == "" {
 			continue
 		}
 		id := h.ID
@@ -60,27 +96,41 @@ func (p *Page) Contents(at, from, to int) ([]change.Edit, error) {
 		list = append(list, entry{int(h.Level), id, h.Text})
 	}
 	if len(list) == 0 {
-		return nil, fault("There is no heading of that level on the page with words in it. Write the headings first.")
+		return nil, fault("No heading of these levels is on the page. Write the headings first.")
 	}
-	start, stop := at, at
-	for i := range p.tags {
-		if t := &p.tags[i]; !t.Closing && (t.Name == "ul" || t.Name == "ol") {
-			if a, b, _, ok := markup.AttributeOf(p.Text, t.Start, "id"); ok && string(p.Text[a:b]) == "contents" {
-				start, stop = t.Start, p.endOf(i)
-				stop = min(len(p.Text), stop+len("</ul>"))
-			}
-		}
+	mark := ""
+	if c.Renewed {
+		mark = fmt.Sprintf(` %s="h%d h%d"`, contentsMark, c.From, c.To)
 	}
-	lines := contentsLines(list, `<ul id="contents">`)
-	if start == stop {
-		return append(edits, p.block(start, lines)), nil
+	own, has := p.FindContents()
+	if !has {
+		id := p.free("toc", map[string]int{}, func(id string) bool { return p.Doc.Anchor(id) != nil })
+		return append(edits, p.block(at, contentsLines(list, `<ul id="`+id+`"`+mark+">"))), nil
 	}
-	space, _, _ := p.line(start)
+	e := p.element(own.tag)
+	e.Attributes = e.Attributes.Without(contentsMark)
+	stop := p.tagEnd(p.endOf(own.tag))
+	lines := contentsLines(list, "<"+e.Name+e.Attributes.written()+mark+">")
+	lines[len(lines)-1] = "</" + e.Name + ">"
+	space, _, _ := p.line(e.Start())
 	text := strings.Join(lines, "\n"+space)
-	if string(p.Text[start:stop]) == text && len(edits) == 0 {
-		return nil, fault("The list of contents is as the headings are.")
+	if string(p.Text[e.Start():stop]) == text && len(edits) == 0 {
+		return nil, nil
 	}
-	return append(edits, change.Edit{Start: start, End: stop, New: []byte(text)}), nil
+	return append(edits, change.Edit{Start: e.Start(), End: stop, New: []byte(text)}), nil
+}
+
+// Renewed returns the edits that renew the page's list of contents, if it has one that is renewed with the page.
+func (p *Page) Renewed() []change.Edit {
+	c, ok := p.FindContents()
+	if !ok || !c.Renewed {
+		return nil
+	}
+	edits, err := p.Contents(0, c)
+	if err != nil {
+		return nil // a page that lost its headings keeps its list
+	}
+	return edits
 }
 
 // BackToTop writes a way back to the top before each heading of the second level but the first, and at the page's end,
@@ -107,13 +157,13 @@ func (p *Page) BackToTop(words string) ([]change.Edit, error) {
 		}
 	}
 	if first {
-		return nil, fault("The page has no headings of the second level. Choose a place, and make a link to the top there.")
+		return nil, fault("The page has no headings of the second level. Write a link to `#top` where you want one.")
 	}
 	if end := p.contentEnd(); end > 0 {
 		put(end)
 	}
 	if len(edits) == 0 {
-		return nil, fault("There is a way back to the top after each section already.")
+		return nil, fault("Each section has a link back to the top already.")
 	}
 	return edits, nil
 }
@@ -125,8 +175,7 @@ func (p *Page) contentEnd() int {
 		t := &p.tags[i]
 		foot := false
 		if !t.Closing {
-			a, b, _, ok := markup.AttributeOf(p.Text, t.Start, "class")
-			foot = t.Name == "footer" || ok && strings.Contains(string(p.Text[a:b]), "foot")
+			foot = t.Name == "footer" || strings.Contains(p.attribute(t, "class"), "foot")
 		}
 		if foot || t.Closing && (t.Name == "main" || t.Name == "body" || t.Name == "html") {
 			return t.Start

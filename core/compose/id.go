@@ -84,25 +84,49 @@ func (p *Page) GiveHeadingID(text string) (id string, edits []change.Edit, err e
 // GiveID gives the element whose start tag is around or before a place an id made of words, and returns it. An element
 // that has one keeps it.
 func (p *Page) GiveID(at int, words string) (id string, edits []change.Edit, err error) {
+	i := p.idHolder(at)
+	if i < 0 {
+		return "", nil, fault("There is no element here that can have an id.")
+	}
+	t := &p.tags[i]
+	if id := p.attribute(t, "id"); id != "" {
+		return id, nil, nil
+	}
+	id = p.IDFor(cmp.Or(words, p.wordsOf(i)))
+	return id, []change.Edit{{Start: t.NameEnd, End: t.NameEnd, New: []byte(` id="` + attribute(id) + `"`)}}, nil
+}
+
+// idHolder returns the number of the start tag around or before a place whose element can have an id; -1 if there is none.
+func (p *Page) idHolder(at int) int {
 	nearest := -1
 	for i := range p.tags {
-		if k := &p.tags[i]; k.Start <= at && !k.Closing && !raw[k.Name] && k.Name != "html" && k.Name != "body" && k.Name != "a" {
+		if k := &p.tags[i]; k.Start <= at && !k.Closing && !raw[k.Name] && k.Name != "html" && k.Name != "body" && k.Name != "a" && k.Name != "br" {
 			nearest = i
 		}
 	}
-	if nearest < 0 {
-		return "", nil, fault("There is no element here that could have an id.")
+	return nearest
+}
+
+// wordsOf returns what the element of the i-th tag shows, its first words.
+func (p *Page) wordsOf(i int) string {
+	words := p.Excerpt(p.tags[i].End, p.endOf(i))
+	if f := strings.Fields(words); len(f) > 6 {
+		words = strings.Join(f[:6], " ")
 	}
-	t := &p.tags[nearest]
-	if start, end, _, ok := markup.AttributeOf(p.Text, t.Start, "id"); ok && end > start {
-		return string(p.Text[start:end]), nil, nil
+	return words
+}
+
+// IDElement returns the element around or before a place that can have an id, and the id that it has or that is made for it of
+// its words; false if there is none.
+func (p *Page) IDElement(at int) (Element, string, bool) {
+	i := p.idHolder(at)
+	if i < 0 {
+		return Element{}, "", false
 	}
-	if words == "" {
-		words = p.Excerpt(t.End, p.endOf(nearest))
-		if f := strings.Fields(words); len(f) > 6 {
-			words = strings.Join(f[:6], " ")
-		}
+	e := p.element(i)
+	id, has := e.Attributes.Get("id")
+	if !has || id == "" {
+		id = p.IDFor(p.wordsOf(i))
 	}
-	id = p.IDFor(words)
-	return id, []change.Edit{{Start: t.NameEnd, End: t.NameEnd, New: []byte(` id="` + attribute(id) + `"`)}}, nil
+	return e, id, true
 }

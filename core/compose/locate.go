@@ -107,12 +107,17 @@ type Typing struct {
 	// From is where its value begins, as a byte offset. Value is what is typed of it so far, as a browser reads it.
 	From  int
 	Value string
+	// Element is the one in whose tag it is, in lower case; "" if that begins too far before.
+	Element string
 	// InStyle: it is in a url() of CSS, where no character references are read.
 	InStyle bool
 }
 
 // typing matches the end of a text in which a reference is being typed.
 var typing = regexp.MustCompile(`(?i)(?:\b(?:href|src|action|formaction|poster|cite|data|background|longdesc)\s*=\s*(?:"([^"<>]*)|'([^'<>]*))|url\(\s*["']?([^"')\s]*))$`)
+
+// tagName matches the end of a text in which a tag is being typed.
+var tagName = regexp.MustCompile(`<([A-Za-z][A-Za-z0-9]*)\s[^<>]*$`)
 
 // typingLimit is how many bytes before the caret are looked at.
 const typingLimit = 2000
@@ -130,6 +135,9 @@ func (p *Page) TypingAt(at int) (Typing, bool) {
 			if !t.InStyle {
 				ref := markup.Reference{Written: t.Value, Flags: markup.Escaped}
 				t.Value = ref.Value()
+				if open := tagName.FindSubmatch(p.Text[max(0, at-typingLimit):at]); open != nil {
+					t.Element = strings.ToLower(string(open[1]))
+				}
 			}
 			return t, true
 		}

@@ -53,7 +53,7 @@ func TestATagIsFoundByItsReference(t *testing.T) {
 
 func TestWhatIsBeingTypedIsAReference(t *testing.T) {
 	for text, want := range map[string]compose.Typing{
-		`<p><a href="../gui`: {From: 12, Value: "../gui"}, `<a href='a&amp;b`: {From: 9, Value: "a&b"}, `<IMG SRC = "`: {From: 12},
+		`<p><a href="../gui`: {From: 12, Value: "../gui", Element: "a"}, `<a href='a&amp;b`: {From: 9, Value: "a&b", Element: "a"}, `<IMG SRC = "`: {From: 12, Element: "img"},
 		`<i style="background: url( pod`: {From: 27, Value: "pod", InStyle: true},
 	} {
 		got, ok := located(text).TypingAt(len(text))

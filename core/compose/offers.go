@@ -8,6 +8,7 @@ import (
 
 	"arvel/core/address"
 	"arvel/core/mailbox"
+	"arvel/core/markup"
 	"arvel/core/site"
 )
 
@@ -30,9 +31,53 @@ func (o Offer) Shown() string { return strings.TrimSuffix(o.Target, "#") }
 // offered is how many offers are made at once.
 const offered = 60
 
+// fitting are the kinds of file that elements refer to, besides those that any can; an element that is not here takes all.
+var fitting = map[string][]string{
+	"img": {"image"}, "source": {"image", "media"}, "input": {"image"}, "video": {"media", "image"}, "audio": {"media"}, "link": {"style", "image"}, "script": {"script"},
+	"iframe": {"page"}, "frame": {"page"}, "form": {"page"}, "area": {"page"}, "a": {"page", "heading", "id", "mailbox", "site", "image", "document", "media", "file"},
+}
+
+// Fits reports whether an offer fits an element, by its name in lower case.
+func (o *Offer) Fits(element string) bool {
+	kinds, known := fitting[element]
+	return !known || o.Kind == "folder" || slices.Contains(kinds, o.Kind)
+}
+
 // Complete returns what can be where value is being written in a reference on the page: what is in the folder that it
-// names so far, the ids of the page before a "#", or the mailboxes that the folder writes to.
-func (p *Page) Complete(value string) []Offer {
+// names so far, the ids of the page before a "#", or the mailboxes that the folder writes to. Only what fits the element is.
+func (p *Page) Complete(value, element string) []Offer {
+	return slices.DeleteFunc(p.complete(value), func(o Offer) bool { return !o.Fits(element) })
+}
+
+// OfferOf returns the offer of a target: a path in the folder with its fragment. One that ends in "#" leads to the heading of
+// those words, which is given an id. False if there is no such file.
+func (p *Page) OfferOf(target, heading string) (Offer, bool) {
+	file, fragment, has := strings.Cut(target, "#")
+	i, ok := p.Snapshot.Find(file)
+	if !ok {
+		return Offer{}, false
+	}
+	if has && fragment == "" {
+		return p.headingOffer(i, markup.Heading{Text: heading}), true
+	}
+	o := p.offer(file, p.AddressOf(target), false)
+	if has {
+		o.Target, o.Name, o.Kind, o.Title = target, path.Base(file)+"#"+fragment, "id", p.titleOf(target)
+	}
+	return o, true
+}
+
+// headingOffer returns the offer of a heading; one without an id is offered by the id that it would be given.
+func (p *Page) headingOffer(file int32, h markup.Heading) Offer {
+	f := &p.Snapshot.Files[file]
+	id := h.ID
+	if id == "" {
+		id = Known(p.Snapshot, f.Path, p.docOf(file)).IDFor(h.Text)
+	}
+	return Offer{Written: p.AddressOf(f.Path + "#" + id), Target: f.Path + "#" + h.ID, Name: path.Base(f.Path) + "#" + id, Title: h.Text, Kind: "heading"}
+}
+
+func (p *Page) complete(value string) []Offer {
 	if rest, ok := strings.CutPrefix(value, "mailto:"); ok {
 		return p.mailboxes(rest)
 	}
@@ -177,9 +222,7 @@ func (p *Page) Search(words string, most int) []Offer {
 			out = append(out, p.offer(f.Path, p.AddressOf(f.Path), false))
 			continue
 		}
-		h := p.docOf(int32(m.file)).Headings[m.heading]
-		target := f.Path + "#" + h.ID
-		out = append(out, Offer{Written: p.AddressOf(target), Target: target, Name: path.Base(f.Path) + "#" + h.ID, Title: h.Text, Kind: "heading"})
+		out = append(out, p.headingOffer(int32(m.file), p.docOf(int32(m.file)).Headings[m.heading]))
 	}
 	if mailbox.IsAddress(words) {
 		out = append([]Offer{{Written: "mailto:" + words, Target: "mailto:" + words, Name: words, Kind: "mailbox"}}, out...)

@@ -2,6 +2,7 @@ package compose
 
 import (
 	"bytes"
+	"slices"
 	"strings"
 
 	"arvel/core/address"
@@ -18,13 +19,14 @@ type New struct {
 	Back string
 }
 
-// content writes what is on the page at first.
-func (n *New) content(p *Page) string {
-	out := "<h1>" + markup.EscapeText(n.Title) + "</h1>\n"
-	if n.Back != "" {
-		out += `<p><a href="` + attribute(p.AddressOf(n.Back)) + `">` + markup.EscapeText(p.titleOf(n.Back)) + "</a></p>\n"
+func (n *New) heading() string { return "<h1>" + markup.EscapeText(n.Title) + "</h1>\n" }
+
+// back writes the way back, if there is to be one.
+func (n *New) back(p *Page) string {
+	if n.Back == "" {
+		return ""
 	}
-	return out
+	return `<p><a href="` + attribute(p.AddressOf(n.Back)) + `">` + markup.EscapeText(p.titleOf(n.Back)) + "</a></p>\n"
 }
 
 // After returns the bytes of the page made after the pattern of another one, which src are the bytes of: head, menu and
@@ -36,30 +38,82 @@ func (n *New) After(s *site.Snapshot, pattern, to string, src []byte) ([]byte, e
 		return nil, fault("%s is in %s, which can't be a pattern. Choose another page.", pattern, doc.Encoding)
 	}
 	p := read(s, pattern, src, doc, markup.Tags(src))
+	there := read(s, to, src, doc, p.tags)
 	from, until := p.content()
+	menus := p.menus()
+	kept := slices.DeleteFunc(slices.Clone(menus), func(b Block) bool { return b.start < from || b.end > until })
 	var edits []change.Edit
 	encoded := func(text string) ([]byte, error) { return markup.Encode(text, doc.Encoding) }
-	heading, err := encoded(n.content(read(s, to, src, doc, p.tags)))
-	if err != nil {
+	put := func(start, end int, text string) error {
+		fresh, err := encoded(text)
+		edits = append(edits, change.Edit{Start: start, End: end, New: fresh})
+		return err
+	}
+	// The content goes, but for a menu in it.
+	pieces := []string{n.heading(), n.back(there)}
+	if len(kept) == 0 {
+		pieces = []string{n.heading() + n.back(there)}
+	}
+	at := from
+	for i := range kept {
+		if err := put(at, kept[i].start, pieces[0]); err != nil {
+			return nil, err
+		}
+		at, pieces[0] = kept[i].end, "\n"
+	}
+	if last := pieces[len(pieces)-1]; len(kept) > 0 {
+		pieces[len(pieces)-1] = "\n" + last
+	}
+	if err := put(at, until, pieces[len(pieces)-1]); err != nil {
 		return nil, err
 	}
-	edits = append(edits, change.Edit{Start: from, End: until, New: heading})
 	for i := range p.tags {
 		if t := &p.tags[i]; t.Name == "title" && !t.Closing && t.End < from {
-			words, err := encoded(markup.EscapeText(n.Title))
-			if err != nil {
+			if err := put(t.End, p.endOf(i), markup.EscapeText(n.Title)); err != nil {
 				return nil, err
 			}
-			edits = append(edits, change.Edit{Start: t.End, End: p.endOf(i), New: words})
 			break
 		}
 	}
-	carried, err := movedReferences(p, Known(s, to, doc), func(at int) bool { return at < from || at >= until })
+	var own []change.Edit
+	for i := range menus {
+		own = append(own, p.markOther(&menus[i], there)...)
+	}
+	for _, e := range own {
+		if err := put(e.Start, e.End, string(e.New)); err != nil {
+			return nil, err
+		}
+	}
+	carried, err := movedReferences(p, Known(s, to, doc), func(at int) bool {
+		return (at < from || at >= until || slices.ContainsFunc(kept, func(b Block) bool { return b.holds(at) })) &&
+			!slices.ContainsFunc(own, func(e change.Edit) bool { return e.Start <= at && at < e.End })
+	})
 	if err != nil {
 		return nil, err
 	}
-	edits = append(edits, carried...)
-	return change.Apply(src, edits)
+	return change.Apply(src, append(edits, carried...))
+}
+
+// menus returns the menus of the page, none of which is in another: what says that it is one, and lists of links that lead to the
+// home page among others.
+func (p *Page) menus() (out []Block) {
+	home := int32(-1)
+	if top := p.Snapshot.Folders[""]; top != nil {
+		home = top.Index
+	}
+	for i := range p.tags {
+		if n := len(out); n > 0 && p.tags[i].Start < out[n-1].end {
+			continue
+		}
+		b, ok := p.blockOf(i)
+		if !ok || b.Links == 0 || p.tags[i].Name == "div" && !p.isMenu(i) {
+			continue
+		}
+		if leads := p.leadsTo(&b); p.isMenu(i) || b.Links > 2 && home >= 0 && leads[home] && len(leads) > 2 {
+			out = append(out, b)
+		}
+	}
+	return out
 }
 
 // movedReferences returns the edits of text that was on one page and is to be on another one, so that its references into
@@ -170,5 +224,5 @@ func (p *Page) content() (from, until int) {
 // Bare returns the bytes of the page without a pattern, as somebody who begins a site would write it.
 func (n *New) Bare(s *site.Snapshot, to string) []byte {
 	return []byte("<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n  <meta charset=\"utf-8\">\n  <title>" + markup.EscapeText(n.Title) +
-		"</title>\n</head>\n<body>\n" + n.content(Open(s, to, nil)) + "</body>\n</html>\n")
+		"</title>\n</head>\n<body>\n" + n.heading() + n.back(Open(s, to, nil)) + "</body>\n</html>\n")
 }

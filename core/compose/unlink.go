@@ -9,19 +9,6 @@ import (
 	"arvel/core/markup"
 )
 
-// Unlink takes the link around a place away and keeps what it shows.
-func (p *Page) Unlink(at int) ([]change.Edit, error) {
-	open, end := p.Around(at)
-	if open == nil {
-		return nil, fault("There is no link here.")
-	}
-	out := []change.Edit{{Start: open.Start, End: open.End}}
-	if end != nil {
-		out = append(out, change.Edit{Start: end.Start, End: end.End})
-	}
-	return out, nil
-}
-
 // Unlinked is how one reference is taken away.
 type Unlinked struct {
 	// Ref is its number in the page's document.
@@ -69,19 +56,20 @@ var linkOnly = []string{"href", "target", "rel", "hreflang", "download", "ping",
 func (p *Page) removal(i int, ref *markup.Reference) []change.Edit {
 	t := &p.tags[i]
 	link := ref.Attribute == markup.AttrHref || ref.Attribute == markup.AttrXlinkHref
-	has := func(name string) bool { _, _, _, ok := markup.AttributeOf(p.Text, t.Start, name); return ok }
+	has := func(name string) bool { _, ok := markup.AttributeOf(p.Text, t.Start, name); return ok }
 	switch {
 	case ref.Element == markup.A && link && (has("id") || has("name")):
 		var edits []change.Edit
 		for _, name := range linkOnly {
-			if from, to, ok := markup.AttributeSpan(p.Text, t.Start, name); ok {
+			if a, ok := markup.AttributeOf(p.Text, t.Start, name); ok {
+				from, to := a.WithSpace(p.Text)
 				edits = append(edits, change.Edit{Start: from, End: to})
 			}
 		}
 		return edits
 	case ref.Element == markup.A && link:
-		edits, _ := p.Unlink(t.Start + 1)
-		return edits
+		e := p.element(i)
+		return p.Unlink(&e)
 	case ref.Element == markup.Area, ref.Element == markup.Link:
 		return []change.Edit{p.without(t.Start, t.End, "")}
 	case ref.Element == markup.Img && ref.Attribute == markup.AttrSrc && !has("srcset"):

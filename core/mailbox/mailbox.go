@@ -4,6 +4,7 @@ package mailbox
 
 import (
 	"net/mail"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -206,26 +207,86 @@ func Encode(text string) string {
 	})
 }
 
-// Compose writes an e-mail link (RFC 6068): addresses parted by commas, and what is filled in, each encoded.
-func Compose(to, cc, bcc, subject, body string) string {
-	addresses := func(list string) string {
-		var out []string
-		for part := range strings.SplitSeq(list, ",") {
-			if part = strings.TrimSpace(part); part != "" {
-				out = append(out, strings.NewReplacer("%", "%25", "?", "%3F", "&", "%26", "#", "%23", " ", "%20").Replace(part))
-			}
-		}
-		return strings.Join(out, ",")
+// Addresses reads addresses as people type and paste them: parted by commas, semicolons or spaces, with names before them or in
+// angle brackets, or with mailto: in front. What is none stays as it is.
+func Addresses(list string) []string {
+	list = strings.TrimSpace(list)
+	if len(list) >= 7 && strings.EqualFold(list[:7], "mailto:") {
+		list = strings.TrimSpace(list[7:])
 	}
-	link := "mailto:" + addresses(to)
-	sep := "?"
-	for _, f := range []Field{{"cc", addresses(cc)}, {"bcc", addresses(bcc)}, {"subject", Encode(subject)}, {"body", Encode(strings.ReplaceAll(body, "\n", "\r\n"))}} {
-		if f.Value != "" {
-			link += sep + f.Name + "=" + f.Value
-			sep = "&"
+	var out []string
+	for part := range strings.FieldsFuncSeq(list, func(r rune) bool { return r == ',' || r == ';' || r == '\n' }) {
+		part = strings.TrimSpace(part)
+		if _, inside, ok := strings.Cut(part, "<"); ok {
+			part, _, _ = strings.Cut(inside, ">")
+			part = strings.TrimSpace(part)
 		}
+		words := strings.Fields(part)
+		if len(words) > 1 && !slices.ContainsFunc(words, func(w string) bool { return !IsAddress(w) }) {
+			out = append(out, words...)
+		} else if part != "" {
+			out = append(out, part)
+		}
+	}
+	return out
+}
+
+// Compose writes an e-mail link (RFC 6068): addresses, as [Addresses] reads them, and what is filled in, each encoded.
+func Compose(to, cc, bcc, subject, body string) string {
+	return Rewrite("", to, cc, bcc, subject, body)
+}
+
+// Rewrite writes an e-mail link that fills in what is given. Of the value that it had, "" for none, what says the same and the
+// fields of other names stay as they are written.
+func Rewrite(value, to, cc, bcc, subject, body string) string {
+	before := Parse(value)
+	_, rest, _ := strings.Cut(strings.TrimSpace(value), ":")
+	written, query, _ := strings.Cut(rest, "?")
+	if list := Addresses(to); !slices.Equal(list, before.To) {
+		written = encoded(list)
+	}
+	fields := map[string]string{"cc": encoded(Addresses(cc)), "bcc": encoded(Addresses(bcc)), "subject": Encode(subject), "body": Encode(strings.ReplaceAll(body, "\n", "\r\n"))}
+	same := map[string]bool{
+		"cc": slices.Equal(Addresses(cc), before.Cc), "bcc": slices.Equal(Addresses(bcc), before.Bcc),
+		"subject": subject == before.Subject, "body": body == strings.ReplaceAll(before.Body, "\r\n", "\n"),
+	}
+	var out []string
+	for part := range strings.SplitSeq(query, "&") {
+		name, _, _ := strings.Cut(part, "=")
+		name = strings.ToLower(address.PercentDecode(name))
+		fresh, own := fields[name]
+		switch {
+		case name == "to": // it is before the others now
+			written = encoded(Addresses(to))
+		case part == "":
+		case !own || same[name]:
+			out = append(out, part)
+		case fresh != "":
+			out = append(out, name+"="+fresh)
+		}
+		if own {
+			same[name] = true
+		}
+	}
+	for _, name := range []string{"cc", "bcc", "subject", "body"} {
+		if !same[name] && fields[name] != "" {
+			out = append(out, name+"="+fields[name])
+		}
+	}
+	link := "mailto:" + written
+	if len(out) > 0 {
+		link += "?" + strings.Join(out, "&")
 	}
 	return link
+}
+
+// encoded writes addresses as they are in an e-mail link.
+func encoded(addresses []string) string {
+	var out []string
+	for _, a := range addresses {
+		out = append(out, strings.NewReplacer("%", "%25", "?", "%3F", "&", "%26", "#", "%23", " ", "%20").Replace(a))
+	}
+	return strings.Join(out, ",")
 }
 
 // Mend returns the link with what can be put right without guessing put right, and whether that leaves no

@@ -8,6 +8,9 @@ import (
 
 func unescapeText(s string) string { return html.UnescapeString(s) }
 
+// PlainText returns text that holds no tags as a reader sees it: character references resolved, white space collapsed.
+func PlainText(text string) string { return strings.Join(strings.Fields(unescapeText(text)), " ") }
+
 // startTag takes what is to be kept from the start tag at hand, which ends at end.
 func (s *Scanner) startTag(end int, foreign bool) {
 	t := &s.tag

@@ -69,31 +69,35 @@ func (t *tag) read(src []byte, i int) (end int, ok bool) {
 	return i, false
 }
 
-// readAttribute reads the attribute whose name begins at i and returns the offset behind it.
+// readAttribute reads the attribute whose name begins at i, keeps where a known one is, and returns the offset behind it.
 func (t *tag) readAttribute(src []byte, i int) int {
-	start := i
-	i++ // even a '=' begins a name (13.2.5.32)
-	for i < len(src) && !endsName[src[i]] && src[i] != '=' {
-		i++
-	}
-	name := src[start:i]
-	v := span{start: i, end: i}
-	next := i
-	for next < len(src) && isSpace(src[next]) {
-		next++
-	}
-	if next < len(src) && src[next] == '=' {
-		i = next + 1
-		for i < len(src) && isSpace(src[i]) {
-			i++
-		}
-		v, i = readValue(src, i)
-	}
-	if a := lookupAttribute(name); a != NoAttribute && t.seen&(1<<a) == 0 {
+	nameEnd, v, end := readAttribute(src, i)
+	if a := lookupAttribute(src[i:nameEnd]); a != NoAttribute && t.seen&(1<<a) == 0 {
 		t.seen |= 1 << a
 		t.values[a] = v
 	}
-	return i
+	return end
+}
+
+// readAttribute reads the attribute whose name begins at start. One without a value has an empty one where its name ends.
+func readAttribute(src []byte, start int) (nameEnd int, v span, end int) {
+	i := start + 1 // even a '=' begins a name (13.2.5.32)
+	for i < len(src) && !endsName[src[i]] && src[i] != '=' {
+		i++
+	}
+	nameEnd, end = i, i
+	v = span{start: i, end: i}
+	for i < len(src) && isSpace(src[i]) {
+		i++
+	}
+	if i < len(src) && src[i] == '=' {
+		i++
+		for i < len(src) && isSpace(src[i]) {
+			i++
+		}
+		v, end = readValue(src, i)
+	}
+	return nameEnd, v, end
 }
 
 // readValue reads an attribute's value that begins at i. Bytes that end within it end the tag too.

@@ -58,36 +58,54 @@ func Tags(src []byte) []Tag {
 	}
 }
 
-// AttributeOf returns the byte span of an attribute's value in the start tag at the offset, and the byte that quotes it.
-func AttributeOf(src []byte, at int, name string) (start, end int, quote byte, ok bool) {
-	var t tag
-	if _, read := t.read(src, at); !read {
-		return 0, 0, 0, false
-	}
-	a := lookupAttribute([]byte(name))
-	if a == NoAttribute {
-		return 0, 0, 0, false
-	}
-	v, ok := t.value(a)
-	return v.start, v.end, v.quote, ok
+// TagAttribute is an attribute of a tag as it is in a text.
+type TagAttribute struct {
+	// Name is in lower case. Start and End are the byte span of all of it.
+	Name       string
+	Start, End int
+	// ValueStart and ValueEnd are the byte span of the value between its quotes, Quote what quotes it: 0, '"' or '\''. Bare: it has
+	// no value, not even an empty one.
+	ValueStart, ValueEnd int
+	Quote                byte
+	Bare                 bool
 }
 
-// AttributeSpan returns the byte span of a whole attribute in the start tag at the offset, with the white space before it.
-func AttributeSpan(src []byte, at int, name string) (start, end int, ok bool) {
-	from, to, quote, ok := AttributeOf(src, at, name)
+// AttributesOf lists the attributes of the start tag at the offset, in order; of several of one name the first counts (HTML,
+// 13.2.5.33).
+func AttributesOf(src []byte, at int) []TagAttribute {
+	var t tag
+	end, ok := t.read(src, at)
 	if !ok {
-		return 0, 0, false
+		return nil
 	}
-	if quote != 0 {
-		from, to = from-1, min(to+1, len(src))
+	var out []TagAttribute
+	for i := t.nameEnd; i < end-1; {
+		if src[i] == '/' || isSpace(src[i]) {
+			i++
+			continue
+		}
+		nameEnd, v, next := readAttribute(src, i)
+		out = append(out, TagAttribute{string(bytes.ToLower(src[i:nameEnd])), i, next, v.start, v.end, v.quote, v.start == nameEnd})
+		i = next
 	}
-	// Back over "=" and the name to the white space before it.
-	for from > at && (src[from-1] == '=' || isSpace(src[from-1])) && from > at+len(name) {
-		from--
+	return out
+}
+
+// AttributeOf returns the attribute of that name, in lower case, of the start tag at the offset; false if it has none.
+func AttributeOf(src []byte, at int, name string) (TagAttribute, bool) {
+	for _, a := range AttributesOf(src, at) {
+		if a.Name == name {
+			return a, true
+		}
 	}
-	from -= len(name)
-	for from > at && isSpace(src[from-1]) {
-		from--
+	return TagAttribute{}, false
+}
+
+// WithSpace returns the byte span of the attribute with the white space before it.
+func (a *TagAttribute) WithSpace(src []byte) (start, end int) {
+	start = a.Start
+	for isSpace(src[start-1]) {
+		start--
 	}
-	return from, to, true
+	return start, a.End
 }

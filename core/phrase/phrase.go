@@ -27,6 +27,14 @@ func Count(n int, noun string) string {
 	return Thousands(n) + " " + noun + "s"
 }
 
+// Agree returns a number with what is said of one, or else of several: "1 link leads", "3 links lead".
+func Agree(n int, one, several string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return Thousands(n) + " " + several
+}
+
 // Thousands returns a number as people write it, its thousands parted by commas: "6,985".
 func Thousands(n int) string {
 	s := strconv.Itoa(n)

@@ -93,7 +93,7 @@ func TestComposingAndShowingGrowAsThePageDoes(t *testing.T) {
 	for name, do := range map[string]func(n int){
 		"a list of contents of headings with the same words": func(n int) {
 			p := compose.Open(s, "index.html", []byte("<body>"+strings.Repeat("<h2>The same</h2>\n", n)))
-			edits, err := p.Contents(6, 2, 3)
+			edits, err := p.Contents(6, compose.ContentsList{From: 2, To: 3})
 			assert.NoError(t, err)
 			assert.Len(t, edits, n+1)
 		},

@@ -203,11 +203,14 @@ func TestErrorsKeepTheirKind(t *testing.T) {
 func TestNothingThatIsSentMakesComposingFail(t *testing.T) {
 	s := serve(t, small)
 	for name, body := range map[string]map[string]any{
-		"a stretch from its end to its start": {"page": "index.html", "text": `<p><a href="x.html">`, "from": 15, "to": 2, "action": "paste"},
-		"an e-mail link without its message":  {"page": "index.html", "text": "<p>x", "from": 4, "to": 4, "action": "e-mail"},
-		"no page":                             {"page": "", "text": "<p>x", "from": 4, "to": 4, "action": "link", "target": "visit.html"},
-		"no page, to look":                    {"page": "", "text": "", "from": 0, "to": 0, "action": "look"},
-		"a place beyond the text":             {"page": "index.html", "text": "<p>x", "from": 400, "to": -4, "action": "contents"},
+		"a stretch from its end to its start": {"page": "index.html", "text": `<p><a href="x.html">`, "from": 15, "to": 2, "what": "tags"},
+		"an e-mail link without its message":  {"page": "index.html", "text": "<p>x", "from": 4, "to": 4, "what": "e-mail"},
+		"no page":                             {"page": "", "text": "<p>x", "from": 4, "to": 4, "what": "link"},
+		"no page, to look":                    {"page": "", "text": "", "from": 0, "to": 0},
+		"nothing in an empty page":            {"page": "index.html", "text": "", "from": 0, "to": 0},
+		"a tag where there is none":           {"page": "index.html", "text": "<p>x", "from": 4, "to": 4, "what": "tag"},
+		"an end tag without its start":        {"page": "index.html", "text": "x</a>", "from": 3, "to": 3, "what": "tag"},
+		"a place beyond the text":             {"page": "index.html", "text": "<p>x", "from": 400, "to": -4, "what": "contents"},
 	} {
 		status, _, b := s.post("/folders/1/compose", body)
 		assert.NotEqual(t, http.StatusInternalServerError, status, "%s: %s", name, b)
@@ -219,16 +222,19 @@ func TestNothingThatIsSentMakesComposingFail(t *testing.T) {
 func TestALinkLandsOnTheIDThatItsHeadingIsGiven(t *testing.T) {
 	s := serve(t, map[string]string{"index.html": `<title>Home</title><h2 id="old">Peas</h2>`, "visit.html": `<title>Visit</title><h2>Opening times</h2>`})
 	for want, body := range map[string]map[string]any{
-		"lands on `visit.html#opening-times`":                 {"text": `<p>When`, "target": "visit.html#", "heading": "Opening times"},
-		"lands on `index.html#peas`":                          {"text": `<h2>Peas</h2><p>When`, "target": "index.html#", "heading": "Peas"},
-		"lands on `index.html#typed`":                         {"text": `<h2 id="typed">Peas</h2><p>When`, "target": "index.html#typed"},
-		"leads to `index.html#old` nothing there has that id": {"text": `<h2>Peas</h2><p>When`, "target": "index.html#old"},
+		"Lands on `visit.html#opening-times`": {"text": `<p>When`, "href": "visit.html#opening-times", "heading": "Opening times"},
+		"Lands on `index.html#peas`":          {"text": `<h2>Peas</h2><p>When`, "href": "#peas", "heading": "Peas"},
+		"Lands on `index.html#typed`":         {"text": `<h2 id="typed">Peas</h2><p>When`, "href": "#typed"},
+		"No element has the id `old`":         {"text": `<h2>Peas</h2><p>When`, "href": "#old"},
 	} {
 		text := body["text"].(string)
-		body["page"], body["action"], body["from"], body["to"] = "index.html", "link", len(text)-4, len(text)
+		body["attributes"] = []any{map[string]any{"name": "href", "value": body["href"]}}
+		body["page"], body["what"], body["from"], body["to"] = "index.html", "link", len(text)-4, len(text)
+		delete(body, "href")
 		var composed api.Composed
 		s.asks("compose", body, &composed)
-		assert.Equal(t, want, composed.Lands)
+		require.NotNil(t, composed.Leads)
+		assert.Equal(t, want, composed.Leads.Headline)
 	}
 	assert.Equal(t, `<title>Visit</title><h2>Opening times</h2>`, s.file("visit.html"), "nothing is written before it is asked for")
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"arvel/api"
+	"arvel/core/address"
 	"arvel/core/audit"
 	"arvel/core/explain"
 	"arvel/core/markup"
@@ -243,8 +244,19 @@ func reference(c *audit.Case, state audit.State, key string) api.Reference {
 	return api.Reference{
 		Key: key, Line: int(r.Line), Column: int(r.Column), Text: r.Text, Label: explain.Label(c), Written: r.Written,
 		State: api.State(state.String()), Element: r.Element.String(), Attribute: r.Attribute.String(),
-		Destination: destination(c, state),
+		Destination: destination(c, state), Opens: opens(c, state),
 	}
+}
+
+// opens returns the page of the folder that following a reference opens, or the address outside; "" for none.
+func opens(c *audit.Case, state audit.State) string {
+	if f := c.Landed(); f != nil && f.IsPage() {
+		return f.Path
+	}
+	if t := c.Target(); t.Kind == address.Web && state != audit.Broken {
+		return t.URL
+	}
+	return ""
 }
 
 func destination(c *audit.Case, state audit.State) api.Destination {

@@ -16,9 +16,10 @@ import (
 	"arvel/core/audit"
 	"arvel/core/change"
 	"arvel/core/compose"
+	"arvel/core/explain"
 	"arvel/core/mailbox"
 	"arvel/core/markup"
-	"arvel/core/phrase"
+	"arvel/internal/preview"
 	"arvel/internal/workspace"
 )
 
@@ -33,15 +34,35 @@ func (h writing) SaveSource(ctx context.Context, r api.SaveSourceRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	p, err := w.PlanSave(r.Body.Page, r.Body.Text, hashOf(r.Body.Base))
+	save := workspace.Saving{Page: r.Body.Page, Text: r.Body.Text, Base: hashOf(r.Body.Base)}
+	if g := r.Body.Gives; g != nil {
+		save.Gives = &workspace.HeadingAt{Page: g.Page, Heading: g.Heading}
+	}
+	if l := r.Body.Words; l != nil {
+		words := linkedWords(l)
+		save.Words = &words
+	}
+	p, err := w.PlanSave(ctx, save)
 	if err != nil {
 		return nil, err
 	}
-	id, err := w.Apply(ctx, p)
+	id, err := w.Apply(ctx, &p.Plan)
 	if err != nil {
 		return nil, err
 	}
-	return api.SaveSource200JSONResponse{Change: id}, nil
+	return api.SaveSource200JSONResponse{Change: id, Text: p.Text}, nil
+}
+
+func linkedWords(l *api.LinkedWords) workspace.LinkedWords {
+	return workspace.LinkedWords{Words: l.Words, Target: l.Target, Attributes: attributesOf(l.Attributes), Leave: l.Leave}
+}
+
+func attributesOf(list []api.TagAttribute) compose.Attributes {
+	out := compose.Attributes{}
+	for _, a := range list {
+		out = append(out, compose.Attribute{Name: a.Name, Value: a.Value})
+	}
+	return out
 }
 
 // GetSource answers with the text of a file and where its references are in it.
@@ -100,7 +121,9 @@ func (h writing) JudgeText(_ context.Context, r api.JudgeTextRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	return api.JudgeText200JSONResponse(spans(w, judged, file, markup.NewMapper(append([]byte("\xEF\xBB\xBF"), text...)), 3)), nil
+	return api.JudgeText200JSONResponse{
+		Spans: spans(w, judged, file, markup.NewMapper(append([]byte("\xEF\xBB\xBF"), text...)), 3), Marks: preview.Marks(judged, file, reference),
+	}, nil
 }
 
 // spans are where the references of a file are in its text. shift is how many bytes the mapper has before the file's.
@@ -139,9 +162,13 @@ func (h writing) ListOffers(_ context.Context, r api.ListOffersRequestObject) (a
 			return api.ListOffers200JSONResponse{}, nil
 		}
 		typing = &t
-		list = p.Complete(t.Value)
+		list = p.Complete(t.Value, t.Element)
 	case r.Body.Value != nil:
-		list = p.Complete(*r.Body.Value)
+		list = p.Complete(*r.Body.Value, text(r.Body.Element))
+	case r.Body.Target != nil:
+		if o, ok := p.OfferOf(*r.Body.Target, text(r.Body.Heading)); ok {
+			list = append(list, o)
+		}
 	case r.Body.Words != nil:
 		list = p.Search(*r.Body.Words, 40)
 	}
@@ -191,13 +218,19 @@ func (h writing) Compose(_ context.Context, r api.ComposeRequestObject) (api.Com
 	}
 	b := r.Body
 	from, to := markup.ByteOf(b.Text, b.From), markup.ByteOf(b.Text, b.To)
-	c := workspace.Composing{
-		Page: b.Page, Text: b.Text, From: min(from, to), To: max(from, to), Action: string(b.Action),
-		Target: text(b.Target), Heading: text(b.Heading), Words: text(b.Words), Title: text(b.Title), Language: text(b.Language),
-		NewTab: b.NewTab != nil && *b.NewTab, LevelFrom: number(b.LevelFrom, 0), LevelTo: number(b.LevelTo, 0),
+	c := workspace.Composing{Page: b.Page, Text: b.Text, From: min(from, to), To: max(from, to), Words: b.Words, Heading: text(b.Heading)}
+	if b.What != nil {
+		c.What = string(*b.What)
+	}
+	if b.Attributes != nil {
+		as := attributesOf(*b.Attributes)
+		c.Attributes = &as
 	}
 	if b.Targets != nil {
 		c.Targets = *b.Targets
+	}
+	if l := b.Contents; l != nil {
+		c.Contents = &compose.ContentsList{From: l.From, To: l.To, Renewed: l.Renewed}
 	}
 	if m := b.Message; m != nil {
 		c.Message = &workspace.Message{To: m.To, Cc: m.Cc, Bcc: m.Bcc, Subject: m.Subject, Body: m.Body}
@@ -206,19 +239,74 @@ func (h writing) Compose(_ context.Context, r api.ComposeRequestObject) (api.Com
 	if err != nil {
 		return nil, err
 	}
-	out := api.Compose200JSONResponse{Edits: []api.TextEdit{}, Written: done.Written, Lands: done.Lands}
-	for _, e := range done.Edits {
-		out.Edits = append(out.Edits, api.TextEdit{
-			From: markup.Units(b.Text[:e.Start]), To: markup.Units(b.Text[:e.End]), Insert: string(e.New),
+	e := done.Element
+	out := api.Compose200JSONResponse{
+		Choices: []api.Choice{}, What: api.Writable(done.What), Edits: textEdits(b.Text, done.Edits), Written: done.Written,
+		Wants: done.Wants, WantsWhy: done.WantsWhy, Also: append([]string{}, done.Also...),
+		Contents: api.ContentsList{From: done.Contents.From, To: done.Contents.To, Renewed: done.Contents.Renewed},
+		Element: api.TagInLine{
+			Name: e.Name, Attributes: []api.TagAttribute{}, Words: e.Words, Exists: e.Exists, HasWords: e.HasWords, Holds: e.Holds,
+		},
+	}
+	for _, one := range done.Choices {
+		out.Choices = append(out.Choices, api.Choice{
+			What: api.Writable(one.What), Label: one.Label, From: markup.Units(b.Text[:one.From]), To: markup.Units(b.Text[:one.To]),
 		})
 	}
-	if l := done.Link; l != nil {
-		out.Link = &api.LinkAt{Href: l.Href, Words: l.Words, Title: l.Title, NewTab: l.NewTab}
+	for _, a := range e.Attributes {
+		out.Element.Attributes = append(out.Element.Attributes, api.TagAttribute{Name: a.Name, Value: a.Value})
 	}
-	if done.GivesPage != "" {
-		out.Gives = &api.HeadingAt{Page: done.GivesPage, Heading: done.GivesHeading}
+	if m := done.Message; m != nil {
+		out.Message = &api.Message{To: m.To, Cc: m.Cc, Bcc: m.Bcc, Subject: m.Subject, Body: m.Body}
+	}
+	if g := done.Gives; g != nil {
+		out.Gives = &api.HeadingAt{Page: g.Page, Heading: g.Heading}
+	}
+	if done.Leads != nil {
+		leads := leadsOf(done.Leads)
+		out.Leads = &leads
 	}
 	return out, nil
+}
+
+func textEdits(text string, edits []change.Edit) []api.TextEdit {
+	out := []api.TextEdit{}
+	for _, e := range edits {
+		out = append(out, api.TextEdit{From: markup.Units(text[:e.Start]), To: markup.Units(text[:e.End]), Insert: string(e.New)})
+	}
+	return out
+}
+
+// leadsOf shows where a reference leads on a page that is being written.
+func leadsOf(l *workspace.Leads) api.Leads {
+	v := l.View
+	c := audit.NewCase(v.Snapshot, l.File, l.Reference)
+	state := v.Report.States(l.File)[l.Reference]
+	one := reference(c, state, workspace.Key(c.File.Doc, l.Reference))
+	out := api.Leads{
+		Key: one.Key, State: one.State, Destination: one.Destination, Start: c.Start(), Stair: treads(explain.Stair(c)), Target: l.Target, Meant: []api.Meant{},
+	}
+	out.Headline, out.Sentences = explain.Explain(c, v.Report.Of(l.File, l.Reference))
+	for _, p := range v.Repairs(l.File, l.Reference) {
+		fresh := markup.Reference{Written: p.Written, Flags: c.Ref.Flags}
+		out.Meant = append(out.Meant, api.Meant{Value: fresh.Value(), Why: p.Why, Certainty: p.Certainty.String()})
+	}
+	return out
+}
+
+// JudgePasted tells whether pasted text was copied from another page.
+func (h writing) JudgePasted(_ context.Context, r api.JudgePastedRequestObject) (api.JudgePastedResponseObject, error) {
+	w, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	b := r.Body
+	from, to := markup.ByteOf(b.Text, b.From), markup.ByteOf(b.Text, b.To)
+	source, edits, err := w.Pasted(v, b.Page, b.Text, min(from, to), max(from, to))
+	if err != nil {
+		return nil, err
+	}
+	return api.JudgePasted200JSONResponse{Source: source, Edits: textEdits(b.Text, edits)}, nil
 }
 
 func text(s *string) string {
@@ -235,40 +323,19 @@ func number(n *int, otherwise int) int {
 	return *n
 }
 
-// GiveHeadingId gives a heading of a page an id.
-func (h writing) GiveHeadingId(ctx context.Context, r api.GiveHeadingIdRequestObject) (api.GiveHeadingIdResponseObject, error) { //nolint:revive // the generated name
-	w, _, err := h.view(r.Folder)
+// PlanWords finds the words of a link on other pages.
+func (h writing) PlanWords(ctx context.Context, r api.PlanWordsRequestObject) (api.PlanWordsResponseObject, error) {
+	w, v, err := h.view(r.Folder)
 	if err != nil {
 		return nil, err
 	}
-	p, err := w.PlanHeadingID(r.Body.Page, r.Body.Heading)
+	at, err := w.WordsElsewhere(ctx, v, linkedWords(r.Body))
 	if err != nil {
 		return nil, err
 	}
-	id, err := w.Apply(ctx, &p.Plan)
-	if err != nil {
-		return nil, err
-	}
-	return api.GiveHeadingId200JSONResponse{Id: p.ID, Change: id}, nil
-}
-
-// LinkWords makes links of the same words on many pages.
-func (h writing) LinkWords(ctx context.Context, r api.LinkWordsRequestObject) (api.LinkWordsResponseObject, error) {
-	w, _, err := h.view(r.Folder)
-	if err != nil {
-		return nil, err
-	}
-	p, err := w.PlanWords(ctx, r.Body.Words, r.Body.Target, r.Body.Leave)
-	if err != nil {
-		return nil, err
-	}
-	id, err := applied(ctx, w, &p.Plan, r.Body.Carry)
-	if err != nil {
-		return nil, err
-	}
-	out := api.LinkWords200JSONResponse{Pages: []api.WordsAt{}, Change: id}
-	for _, a := range p.At {
-		out.Pages = append(out.Pages, api.WordsAt{Page: a.Page, Line: a.Line, Written: a.Written})
+	out := api.PlanWords200JSONResponse{}
+	for _, a := range at {
+		out = append(out, api.WordsAt{Page: a.Path, Line: a.Line, Written: a.Written})
 	}
 	return out, nil
 }
@@ -324,11 +391,8 @@ func (h writing) MakePage(ctx context.Context, r api.MakePageRequestObject) (api
 		return nil, err
 	}
 	if r.Body.Check != nil && *r.Body.Check {
-		name, wrong := compose.NameFor(v.Snapshot, r.Body.Path)
-		if wrong != "" {
-			return nil, &workspace.NameError{Sentence: phrase.Mono(name) + " " + wrong + "."}
-		}
-		return api.MakePage200JSONResponse{Path: name}, nil
+		n := compose.NameFor(v.Snapshot, r.Body.Path, r.Body.Title, text(r.Body.Pattern))
+		return api.MakePage200JSONResponse{Path: n.Path, Faults: append([]string{}, n.Faults...), Refused: n.Refused, Better: n.Better}, nil
 	}
 	p, err := w.PlanPage(text(r.Body.Pattern), r.Body.Path, compose.New{Title: r.Body.Title, Back: text(r.Body.Back)})
 	if err != nil {
@@ -338,7 +402,7 @@ func (h writing) MakePage(ctx context.Context, r api.MakePageRequestObject) (api
 	if err != nil {
 		return nil, err
 	}
-	return api.MakePage200JSONResponse{Path: p.Path, Change: id}, nil
+	return api.MakePage200JSONResponse{Path: p.Path, Faults: []string{}, Change: id}, nil
 }
 
 // AddPicture takes a picture in.

@@ -77,9 +77,12 @@ func TestSavingKeepsWhatAnotherProgramWrote(t *testing.T) {
 
 func TestTextThatIsNotSavedIsJudgedAndKept(t *testing.T) {
 	s := serve(t, club)
-	var spans []api.Span
-	s.asks("judge", map[string]any{"page": "visit.html", "text": `<a href="none.html">n</a><a href="index.html">i</a>`}, &spans)
+	var judged api.JudgedText
+	s.asks("judge", map[string]any{"page": "visit.html", "text": `<a href="none.html">n</a><a href="index.html">i</a>`}, &judged)
+	spans := judged.Spans
 	require.Len(t, spans, 2)
+	require.Len(t, judged.Marks, 2)
+	assert.Equal(t, api.LiveMarkFollowsNowhere, judged.Marks[0].Follows)
 	assert.Equal(t, []api.State{"broken", "sound"}, []api.State{spans[0].Reference.State, spans[1].Reference.State})
 	assert.Equal(t, club["visit.html"], s.file("visit.html"))
 	status, _ := s.do("PUT", "/folders/1/draft", map[string]any{"page": "visit.html", "text": "<p>draft", "base": ""}, "X-Arvel-Token", s.token)
@@ -94,12 +97,13 @@ func TestLinksAndPagesAreMadeOverTheAPI(t *testing.T) {
 	s := serve(t, club)
 	var composed api.Composed
 	text := "<p>Where we are."
-	s.asks("compose", map[string]any{"page": "news/autumn.html", "text": text, "from": 3, "to": 8, "action": "link", "target": "visit.html"}, &composed)
+	s.asks("compose", map[string]any{"page": "news/autumn.html", "text": text, "from": 3, "to": 8, "what": "link", "attributes": []any{map[string]any{"name": "href", "value": "../visit.html"}}}, &composed)
 	require.Len(t, composed.Edits, 2)
 	assert.Equal(t, `<a href="../visit.html">`, composed.Edits[0].Insert)
-	status, problem, _ := s.post("/folders/1/compose", map[string]any{"page": "news/autumn.html", "text": "<a href=x>y</a>", "from": 4, "to": 4, "action": "list", "targets": []string{"visit.html"}})
+	assert.Equal(t, "Lands on `visit.html`", composed.Leads.Headline)
+	status, problem, _ := s.post("/folders/1/compose", map[string]any{"page": "news/autumn.html", "text": "<a href=x>y</a>", "from": 4, "to": 4, "what": "list", "targets": []string{"visit.html"}})
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	assert.Contains(t, problem.Title, "within a tag")
+	assert.Contains(t, problem.Title, "inside `<a …>`")
 
 	var page struct{ Path string }
 	s.asks("new-page", map[string]any{"path": "news/winter", "title": "Winter", "check": true}, &page)
@@ -107,20 +111,16 @@ func TestLinksAndPagesAreMadeOverTheAPI(t *testing.T) {
 	assert.NoFileExists(t, filepath.Join(s.dir, "news/winter.html"), "it was only asked")
 	s.asks("new-page", map[string]any{"path": "news/winter", "title": "Winter", "pattern": "visit.html"}, &page)
 	assert.Contains(t, s.file("news/winter.html"), "<title>Winter</title>")
-	for path, says := range map[string]string{"visit.html": "there", "": "name", "Winter": "capital letters"} {
+	for path, says := range map[string]string{"visit.html": "exists", "winter.html.txt": "hides", "../winter": "outside"} {
 		status, problem, _ := s.post("/folders/1/new-page", map[string]any{"path": path, "title": "x"})
 		assert.Equal(t, http.StatusUnprocessableEntity, status, path)
 		assert.Contains(t, problem.Title, says, path)
 	}
 
-	var words struct {
-		Pages  []api.WordsAt
-		Change int64
-	}
+	var words []api.WordsAt
 	require.NoError(t, os.WriteFile(filepath.Join(s.dir, "pod.css"), []byte("/* Open */"), 0o644))
-	s.asks("link-words", map[string]any{"words": "visit", "target": "visit.html", "leave": []string{}, "carry": false}, &words)
-	assert.Zero(t, words.Change)
-	for _, at := range words.Pages {
+	s.asks("link-words", map[string]any{"words": "visit", "target": "visit.html", "attributes": []any{}, "leave": []string{}}, &words)
+	for _, at := range words {
 		assert.NotEqual(t, "visit.html", at.Page, "no page leads to itself")
 	}
 }

@@ -301,31 +301,21 @@ func (p *preview) say(rw http.ResponseWriter, r *http.Request, status int, what,
 <h1>%s</h1><p>%s</p>`, html.EscapeString(what), p.script(false), html.EscapeString(what), html.EscapeString(why))
 }
 
-// mark is a reference of a page as the added script finds it in the page: the n-th element of its kind whose
-// attribute has the value.
-type mark struct {
-	Reference api.Reference `json:"reference"`
-	Value     string        `json:"value"`
-	Nth       int           `json:"nth"`
-	// Follows says what a click does: "inside" follows it in the frame, "outside" leaves the folder, "nowhere" is explained.
-	Follows string `json:"follows"`
-}
-
 type marks struct {
 	// Page is the path of the page, Missing that of what is not there.
-	Page    string `json:"page,omitempty"`
-	Missing string `json:"missing,omitempty"`
-	Marks   []mark `json:"marks"`
+	Page    string         `json:"page,omitempty"`
+	Missing string         `json:"missing,omitempty"`
+	Marks   []api.LiveMark `json:"marks"`
 }
 
 // marks answers with the references of the page at a path.
 func (p *preview) marks(rw http.ResponseWriter, r *http.Request) {
 	rw.Header().Set("Content-Type", "application/json")
-	out := marks{Marks: []mark{}}
+	out := marks{Marks: []api.LiveMark{}}
 	if v := p.w.View(); v != nil {
 		l, t, lands := p.landing(v, r.URL.Query().Get("path"))
 		if lands {
-			out.Page, out.Marks = v.Snapshot.Files[l.File].Path, p.marksOf(v, l.File)
+			out.Page, out.Marks = v.Snapshot.Files[l.File].Path, Marks(v, l.File, p.describe)
 		} else {
 			out.Missing = t.Path
 		}
@@ -337,9 +327,10 @@ func (p *preview) marks(rw http.ResponseWriter, r *http.Request) {
 
 var newlines = strings.NewReplacer("\r\n", "\n", "\r", "\n")
 
-func (p *preview) marksOf(v *workspace.View, file int32) []mark {
+// Marks returns the references of a page as the added script finds them in it. describe returns what is shown of one.
+func Marks(v *workspace.View, file int32, describe func(c *audit.Case, state audit.State, key string) api.Reference) []api.LiveMark {
 	doc := v.Snapshot.Files[file].Doc
-	out := []mark{}
+	out := []api.LiveMark{}
 	if doc == nil {
 		return out
 	}
@@ -356,7 +347,7 @@ func (p *preview) marksOf(v *workspace.View, file int32) []mark {
 			continue
 		}
 		c := audit.NewCase(v.Snapshot, file, i)
-		m := mark{Reference: p.describe(c, state, keys[i]), Value: newlines.Replace(c.Value), Follows: follows(c, state)}
+		m := api.LiveMark{Reference: describe(c, state, keys[i]), Value: newlines.Replace(c.Value), Follows: follows(c, state)}
 		at := place{ref.Element, ref.Attribute, m.Value}
 		m.Nth = nth[at]
 		nth[at]++
@@ -365,18 +356,18 @@ func (p *preview) marksOf(v *workspace.View, file int32) []mark {
 	return out
 }
 
-func follows(c *audit.Case, state audit.State) string {
+func follows(c *audit.Case, state audit.State) api.LiveMarkFollows {
 	switch {
 	case state == audit.Broken:
-		return "nowhere"
+		return api.LiveMarkFollowsNowhere
 	case c.Landed() != nil:
-		return "inside"
+		return api.LiveMarkFollowsInside
 	}
 	switch c.Target().Kind {
 	case address.Web, address.Mail, address.Phone, address.OtherScheme:
-		return "outside"
+		return api.LiveMarkFollowsOutside
 	case address.Beyond:
-		return "nowhere"
+		return api.LiveMarkFollowsNowhere
 	}
-	return "inside"
+	return api.LiveMarkFollowsInside
 }

@@ -63,8 +63,11 @@ func (a acting) makeFolder(path string) (int64, error) {
 }
 
 func (a acting) save(page, text string, base change.Hash) (int64, error) {
-	_, id, err := a.apply(a.PlanSave(page, text, base))
-	return id, err
+	p, err := a.PlanSave(context.Background(), workspace.Saving{Page: page, Text: text, Base: base})
+	if err != nil {
+		return 0, err
+	}
+	return a.Apply(context.Background(), &p.Plan)
 }
 
 func (a acting) rewrite(page, key, written string) (id int64, fresh string, err error) {

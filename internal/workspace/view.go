@@ -112,7 +112,8 @@ func (v *View) WithText(page string, text []byte) (*View, int32, error) {
 		// The pages that refer to it are judged when it is saved.
 		touched = slices.DeleteFunc(touched, func(i int32) bool { return i != own })
 	}
-	return &View{Version: v.Version, Snapshot: snapshot, Report: v.Report.Renew(snapshot, touched, v.Report.Displaced())}, own, nil
+	report := v.Report.Renew(snapshot, touched, v.Report.Displaced())
+	return &View{Version: v.Version, Snapshot: snapshot, Report: report, planner: v.planner}, own, nil
 }
 
 // Pages returns the folder's pages, and the style sheets and pictures in which something is wrong, in the order in

@@ -118,7 +118,7 @@ func TestNewPagesAreMadeOrNothingIs(t *testing.T) {
 	assert.Equal(t, "guides/new.html", p)
 	assert.Equal(t, "<meta charset=shift_jis><title>\x8e\xed</title><h1>\x8e\xed</h1>\n", w.content(p))
 	before := drive.Files(t, w.dir)
-	for path, why := range map[string]string{"index.html": "there already", "INDEX.html": "letter case", "": "name", "../out.html": ""} {
+	for path, why := range map[string]string{"index.html": "exists already", "INDEX.html": "letter case", "../out.html": "outside of the folder"} {
 		if _, _, err := w.newPage("index.html", path, compose.New{Title: "x"}); why != "" {
 			require.ErrorContains(t, err, why)
 		}

@@ -28,109 +28,139 @@ import (
 	"arvel/internal/journal"
 )
 
-// PlanSave plans to save the text of a page that was begun from the file that base is the hash of: only the bytes that differ,
-// in the page's own encoding and with its own line ends. A file that is another one by now gives a *ConflictError.
-func (s *Session) PlanSave(page, text string, base change.Hash) (*Plan, error) {
-	p := &Plan{saves: page}
-	return p, s.plan(p, func(*View) error {
-		src, err := s.folder.Read(page)
-		if err != nil || !base.Is(src) {
-			return &journal.ConflictError{Paths: []string{page}}
-		}
-		m := markup.NewMapper(src)
-		edits, err := compose.InBytes(src, m, change.Between(m.Text, text))
-		if err != nil || len(edits) == 0 {
-			return err
-		}
-		p.Set = change.Set{Title: phrase.Mono(page) + " edited", Files: []change.File{{Kind: change.Edited, Path: page, Before: base, Edits: edits}}}
-		return nil
-	})
+// Saving is the text of a page that is to be saved, and what goes with it on other pages.
+type Saving struct {
+	Page, Text string
+	// Base is the hash of the file that the text was begun from.
+	Base change.Hash
+	// Gives is a heading of another page that is given an id; Words are those that become links on other pages. Nil for none.
+	Gives *HeadingAt
+	Words *LinkedWords
 }
 
-// HeadingPlan gives a heading an id.
-type HeadingPlan struct {
+// SavePlan saves the text of a page.
+type SavePlan struct {
 	Plan
-	ID string
+	// Text is what is saved: the text, with its list of contents renewed if it has one that is.
+	Text string
 }
 
-// PlanHeadingID plans to give a heading of a page an id, if it has none.
-func (s *Session) PlanHeadingID(page, heading string) (*HeadingPlan, error) {
-	p := &HeadingPlan{}
+// PlanSave plans to save the text of a page: only the bytes that differ, in the page's own encoding and with its own line ends.
+// A file that is another one by now gives a *ConflictError.
+func (s *Session) PlanSave(ctx context.Context, save Saving) (*SavePlan, error) {
+	p := &SavePlan{Plan: Plan{saves: save.Page}}
 	return p, s.plan(&p.Plan, func(v *View) error {
-		src, err := s.folder.Read(page)
-		if err != nil {
-			return gone(page)
+		src, err := s.folder.Read(save.Page)
+		if err != nil || !save.Base.Is(src) {
+			return &journal.ConflictError{Paths: []string{save.Page}}
 		}
 		m := markup.NewMapper(src)
-		id, edits, err := compose.Open(v.Snapshot, page, []byte(m.Text)).GiveHeadingID(heading)
+		p.Text = save.Text
+		if edits := compose.Open(v.Snapshot, save.Page, []byte(save.Text)).Renewed(); len(edits) > 0 {
+			if edits, err = change.Sorted(edits, len(save.Text)); err != nil {
+				return err
+			}
+			fresh, err := change.Apply([]byte(save.Text), edits)
+			if err != nil {
+				return err
+			}
+			p.Text = string(fresh)
+		}
+		p.Set = change.Set{Title: phrase.Mono(save.Page) + " edited"}
+		edits, err := compose.InBytes(src, m, change.Between(m.Text, p.Text))
 		if err != nil {
 			return err
 		}
-		if id == "" {
-			return &GoneError{"The heading “" + heading + "” is not on " + page + " any more, or has an id by now."}
+		if len(edits) > 0 {
+			p.Set.Files = append(p.Set.Files, change.File{Kind: change.Edited, Path: save.Page, Before: save.Base, Edits: edits})
 		}
-		fresh, err := compose.InBytes(src, m, edits)
-		p.ID = id
-		p.Set = change.Set{
-			Title: "The heading “" + strings.ReplaceAll(heading, "`", "ˋ") + "” on " + phrase.Mono(page) + " given the id " + phrase.Mono(id),
-			Files: []change.File{{Kind: change.Edited, Path: page, Before: change.HashOf(src), Edits: fresh}},
-		}
-		return err
+		return s.saveElsewhere(ctx, v, save, &p.Set)
 	})
+}
+
+// saveElsewhere adds to a change set what goes with a page on other pages.
+func (s *Session) saveElsewhere(ctx context.Context, v *View, save Saving, set *change.Set) error {
+	if save.Words != nil {
+		at, err := s.WordsElsewhere(ctx, v, *save.Words)
+		if err != nil {
+			return err
+		}
+		for _, one := range at {
+			set.Files = append(set.Files, one.File)
+		}
+		if len(at) > 0 {
+			set.Title += ", and “" + save.Words.Words + "” linked on " + phrase.Agree(len(at), "other page", "other pages")
+		}
+	}
+	if save.Gives == nil {
+		return nil
+	}
+	page := save.Gives.Page
+	src, err := s.folder.Read(page)
+	if err != nil {
+		return gone(page)
+	}
+	m := markup.NewMapper(src)
+	id, edits, err := compose.Open(v.Snapshot, page, []byte(m.Text)).GiveHeadingID(save.Gives.Heading)
+	if err != nil || id == "" {
+		return cmp.Or(err, error(&GoneError{"The heading “" + save.Gives.Heading + "” is no longer on " + page + ", or has an id by now."}))
+	}
+	fresh, err := compose.InBytes(src, m, edits)
+	if err != nil {
+		return err
+	}
+	set.Title += ", and a heading of " + phrase.Mono(page) + " given the id " + phrase.Mono(id)
+	for i := range set.Files {
+		if f := &set.Files[i]; f.Path == page {
+			f.Edits, err = change.Sorted(append(f.Edits, fresh...), len(src))
+			return err
+		}
+	}
+	set.Files = append(set.Files, change.File{Kind: change.Edited, Path: page, Before: change.HashOf(src), Edits: fresh})
+	return nil
+}
+
+// LinkedWords are words that become links on other pages.
+type LinkedWords struct {
+	// Target is a path in the folder with its fragment, or an address; Attributes are those of the links besides their href.
+	Words, Target string
+	Attributes    compose.Attributes
+	// Leave are pages to be left alone.
+	Leave []string
 }
 
 // WordsAt is where words are on a page that a link can be made of.
 type WordsAt struct {
-	Page string
+	change.File
 	// Line is 1-based.
 	Line int
 	// Written is the link as it is written there.
 	Written string
 }
 
-// WordsPlan makes links of words.
-type WordsPlan struct {
-	Plan
-	At []WordsAt
-}
-
-// PlanWords plans to make links of words, of where they are first on each page but those to be left alone.
-func (s *Session) PlanWords(ctx context.Context, words, target string, leave []string) (*WordsPlan, error) {
-	if words = strings.TrimSpace(words); words == "" {
+// WordsElsewhere finds where words are first on each page that a link can be made of them.
+func (s *Session) WordsElsewhere(ctx context.Context, v *View, l LinkedWords) ([]WordsAt, error) {
+	words := strings.TrimSpace(l.Words)
+	if words == "" {
 		return nil, &NameError{"Choose the words first."}
 	}
-	p := &WordsPlan{}
-	own, _, _ := strings.Cut(target, "#")
-	type found struct {
-		WordsAt
-		change.File
-	}
-	return p, s.plan(&p.Plan, func(v *View) error {
-		ctx, progress, end := s.beginWork(ctx, "Links made of “"+words+"”")
-		defer end()
-		list, err := ofPages(ctx, s, v, progress, func(f *site.File, src []byte, m *markup.Mapper) (*found, error) {
-			if f.Path == own || slices.Contains(leave, f.Path) || !strings.Contains(m.Text, words) {
-				return nil, nil
-			}
-			page := compose.Open(v.Snapshot, f.Path, []byte(m.Text))
-			from, edits := page.Words(words, target)
-			if from < 0 {
-				return nil, nil
-			}
-			fresh, err := compose.InBytes(src, m, edits)
-			return &found{
-				WordsAt{f.Path, 1 + strings.Count(m.Text[:from], "\n"), string(edits[0].New) + words + string(edits[1].New)},
-				change.File{Kind: change.Edited, Path: f.Path, Before: change.HashOf(src), Edits: fresh},
-			}, err
-		})
-		if err != nil {
-			return err
+	own, _, _ := strings.Cut(l.Target, "#")
+	ctx, progress, end := s.beginWork(ctx, "Links made of “"+words+"”")
+	defer end()
+	return ofPages(ctx, s, v, progress, func(f *site.File, src []byte, m *markup.Mapper) (*WordsAt, error) {
+		if f.Path == own || slices.Contains(l.Leave, f.Path) || !strings.Contains(m.Text, words) {
+			return nil, nil
 		}
-		p.At, p.Set = nil, change.Set{Title: "“" + words + "” made links to " + phrase.Mono(target)}
-		for _, f := range list {
-			p.At, p.Set.Files = append(p.At, f.WordsAt), append(p.Set.Files, f.File)
+		page := compose.Open(v.Snapshot, f.Path, []byte(m.Text))
+		from, edits := page.Words(words, l.Target, l.Attributes)
+		if from < 0 {
+			return nil, nil
 		}
-		return nil
+		fresh, err := compose.InBytes(src, m, edits)
+		return &WordsAt{
+			change.File{Kind: change.Edited, Path: f.Path, Before: change.HashOf(src), Edits: fresh},
+			1 + strings.Count(m.Text[:from], "\n"), string(edits[0].New) + words + string(edits[1].New),
+		}, err
 	})
 }
 
@@ -263,9 +293,10 @@ type PagePlan struct {
 func (s *Session) PlanPage(pattern, path string, n compose.New) (*PagePlan, error) {
 	p := &PagePlan{}
 	return p, s.plan(&p.Plan, func(v *View) error {
-		name, wrong := compose.NameFor(v.Snapshot, path)
-		if wrong != "" {
-			return &NameError{phrase.Mono(name) + " " + wrong + "."}
+		checked := compose.NameFor(v.Snapshot, path, n.Title, pattern)
+		name := checked.Path
+		if checked.Refused {
+			return &NameError{phrase.Mono(name) + " " + strings.Join(checked.Faults, ", and ") + "."}
 		}
 		content := n.Bare(v.Snapshot, name)
 		if pattern != "" {

@@ -92,7 +92,7 @@ func BenchmarkOffers(b *testing.B) {
 	for _, typed := range []string{"../0", "page", "page-05050.html#s"} {
 		b.Run(strings.ReplaceAll(typed, "/", "|"), func(b *testing.B) {
 			for b.Loop() {
-				compose.Open(s.View().Snapshot, page, text).Complete(typed)
+				compose.Open(s.View().Snapshot, page, text).Complete(typed, "a")
 			}
 		})
 	}
@@ -104,6 +104,25 @@ func BenchmarkTextJudged(b *testing.B) {
 	for b.Loop() {
 		_, _, err := s.View().WithText(page, text)
 		require.NoError(b, err)
+	}
+}
+
+// BenchmarkLine works out a link that is being typed into a page of 200 kB: what can be written there, where it leads, what may be
+// meant. Goal: 100 ms.
+func BenchmarkLine(b *testing.B) {
+	s := read(b, generated(b, pages))
+	text := string(longText(b, s))
+	at := strings.Index(text, "<p>") + len("<p>")
+	s.View().Planner() // which Repairs has had
+	for _, typed := range []string{"../index.html", "../indx.html", "#nowhere"} {
+		b.Run(strings.ReplaceAll(typed, "/", "|"), func(b *testing.B) {
+			as := compose.Attributes{{Name: "href", Value: typed}}
+			for b.Loop() {
+				done, err := s.Compose(s.View(), workspace.Composing{Page: page, Text: text, From: at, To: at, What: compose.Link, Attributes: &as})
+				require.NoError(b, err)
+				done.Leads.View.Repairs(done.Leads.File, done.Leads.Reference)
+			}
+		})
 	}
 }
 

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
@@ -91,31 +92,46 @@ func (u *user) saves(p, want string) {
 	u.reads("Saved.")
 }
 
-// writes presses the button of a form and waits until it is done.
-func (u *user) writes(button string) {
+// begins opens the line where the caret is, or what is selected, and chooses what is written; "" for what is offered first.
+func (u *user) begins(what string) {
 	u.Helper()
-	u.press("button", button)
-	require.True(u, drive.Eventually(func() bool { return len(u.all("button", button)) == 0 }), "%s does nothing\n%s", button, u.text())
+	require.NoError(u, u.page.KeyActions().Press(input.ControlLeft).Type(input.KeyE).Do())
+	if u.see("region", "What is written here"); what != "" {
+		u.press("button", what)
+	}
 }
 
-// fill types into a field of a form.
+// place waits for a place of the open line, and has the focus in it.
+func (u *user) place(label string) *rod.Element {
+	u.Helper()
+	at := u.see("textbox", label)
+	require.NoError(u, at.Focus())
+	return at
+}
+
+// address types into the place of an address, and waits until the line says where it leads.
+func (u *user) address(words, leads string) {
+	u.Helper()
+	at := u.see("combobox", "Address")
+	require.NoError(u, at.Focus())
+	require.NoError(u, at.SelectAllText())
+	u.types(words)
+	u.reads(leads)
+}
+
+// enters presses Enter until the line is written.
+func (u *user) enters() {
+	u.Helper()
+	require.NoError(u, u.page.Keyboard.Type(input.Enter))
+	if !drive.Eventually(func() bool { return len(u.all("region", "What is written here")) == 0 }) {
+		u.Fatalf("nothing is written\n%s", u.text())
+	}
+}
+
+// fill types into a field.
 func (u *user) fill(label, words string) {
 	u.Helper()
 	u.see("textbox", label).MustSelectAllText().MustInput(words)
-}
-
-// leadsTo chooses the target of a link by some words.
-func (u *user) leadsTo(field, words, target string) {
-	u.Helper()
-	u.fill(field, words)
-	require.True(u, drive.Eventually(func() bool {
-		v, err := u.page.Eval(`target => {
-			const at = [...document.querySelectorAll('[aria-label="What fits"] button')].find(b => b.lastChild.textContent === target);
-			at?.click();
-			return !!at;
-		}`, target)
-		return err == nil && v.Value.Bool()
-	}), "%s is not offered for “%s”\n%s", target, words, u.text())
 }
 
 const (
@@ -167,7 +183,7 @@ const (
 </ul>
 <h1>Sowing</h1>
 <p><a href="../index.html">Seed library</a></p>
-<ul id="contents">
+<ul id="toc">
   <li><a href="#runner-beans">Runner beans</a></li>
   <li><a href="#peas">Peas</a></li>
 </ul>
@@ -195,21 +211,27 @@ func TestASiteIsWrittenFromAnEmptyFolder(t *testing.T) {
 	// Two pages, linked there and back, one in a folder below.
 	u.behind("<h1>Seed library</h1>")
 	for _, page := range [][2]string{{"Borrow and return", "borrow"}, {"Sowing", "guides/sowing"}} {
-		u.press("button", "New page")
-		u.fill("Title", page[0])
+		u.begins("a new page")
+		u.place("Title of the new page")
+		u.types(page[0])
 		u.fill("Its file", page[1])
-		u.press("button", "Make it")
+		require.NoError(t, u.page.Keyboard.Type(input.Enter))
 		u.reads(page[1] + ".html is made.")
-		u.press("button", "close")
+		u.press("button", "Leave it")
 	}
 	// A menu on each.
 	menu := func(targets ...string) {
 		u.behind("<body>")
-		u.press("button", "List")
+		u.begins("a list of links")
 		for _, target := range targets {
-			u.leadsTo("Page", target, target)
+			at := u.see("combobox", "A page of the list")
+			require.NoError(t, at.Focus())
+			u.types(target)
+			u.see("option", "") // what fits is known
+			require.NoError(t, u.page.Keyboard.Type(input.Enter))
+			u.see("button", "Leave "+target+" out")
 		}
-		u.writes("Write the list")
+		u.enters()
 	}
 	menu("borrow.html", "guides/sowing.html")
 
@@ -223,11 +245,12 @@ func TestASiteIsWrittenFromAnEmptyFolder(t *testing.T) {
 	from, _ := u.where("</p>")
 	require.NoError(t, u.page.Mouse.MoveTo(from))
 	require.NoError(t, u.page.Mouse.Click(proto.InputMouseButtonLeft, 1))
-	u.press("button", "Picture")
+	u.begins("a picture")
 	u.page.MustElement(`input[type="file"]`).MustSetFiles(picture)
 	u.reads("images/packet.png is in the folder now.")
-	u.fill("Shows", "A packet of seed")
-	u.writes("Put it here")
+	u.place("What the picture shows")
+	u.types("A packet of seed")
+	u.enters()
 	u.saves("index.html", strings.Replace(strings.Replace(u.file("index.html"), "<body>\n", "<body>\n"+`<ul>
   <li><a href="borrow.html">Borrow and return</a></li>
   <li><a href="guides/sowing.html">Sowing</a></li>
@@ -241,21 +264,25 @@ func TestASiteIsWrittenFromAnEmptyFolder(t *testing.T) {
 		_, err := frame.Eval(`() => document.querySelector("img").click()`)
 		return err == nil && contains(u.page.MustEval(`() => getSelection().toString()`).Str(), "<img")
 	}), "a click on the picture selects it in the source")
-	u.press("button", "Link")
-	u.leadsTo("Leads to", "sow", "guides/sowing.html")
-	u.writes("Write it")
+	u.begins("a link of this picture")
+	u.address("sow", "Lands on guides/sowing.html")
+	u.enters()
 
 	// An outside link in a new tab, and a message.
 	u.mark("our neighbours")
-	u.press("button", "Link")
-	u.leadsTo("Leads to", "plots.example/", "https://plots.example/")
-	u.press("checkbox", "in a new tab")
-	u.writes("Write it")
+	u.begins("")
+	u.address("plots.example/", "Did you mean this?")
+	require.NoError(t, u.page.Keyboard.Type(input.ArrowDown))
+	u.reads(`href="https://plots.example/"`)
+	u.press("button", "+ new tab")
+	u.reads(`rel="noopener"`)
+	u.see("combobox", "Address").MustFocus()
+	u.enters()
 	u.mark("Write to us")
-	u.press("button", "E-mail")
+	u.begins("an e-mail link")
 	u.fill("To", "seeds@library.example")
 	u.fill("Subject", "Beans & peas")
-	u.writes("Write it")
+	u.enters()
 	u.saves("index.html", wantedHome)
 
 	// Ids, contents, ways back to the top.
@@ -266,13 +293,16 @@ func TestASiteIsWrittenFromAnEmptyFolder(t *testing.T) {
 	u.behind(`<p><a href="../index.html">Seed library</a></p>`)
 	u.types("\n<h2>Runner beans</h2>\n<p>In May.</p>\n<h2>Peas</h2>\n<p>In March.</p>")
 	u.behind("<h2>Runner")
-	u.press("button", "Id")
-	u.writes("Give the id")
+	u.begins("the id of this heading")
+	u.place("Id")
+	u.enters()
 	u.behind(`<p><a href="../index.html">Seed library</a></p>`)
-	u.press("button", "Contents")
-	u.writes("Write the list, or renew it")
-	u.press("button", "To the top")
-	u.writes("Write them")
+	u.begins("the contents of this page")
+	u.press("checkbox", "renew it whenever the page is saved")
+	u.press("button", "Write it")
+	u.begins("links back to the top")
+	u.place("Words")
+	u.enters()
 	u.saves("guides/sowing.html", wantedSowing)
 
 	// A fragment on another page.
@@ -283,9 +313,9 @@ func TestASiteIsWrittenFromAnEmptyFolder(t *testing.T) {
 	u.behind(`<p><a href="index.html">Seed library</a></p>`)
 	u.types("\n<p>Sow your peas early.</p>")
 	u.mark("peas")
-	u.press("button", "Link")
-	u.leadsTo("Leads to", "Peas", "guides/sowing.html#peas")
-	u.writes("Write it")
+	u.begins("")
+	u.address("Peas", "Lands on guides/sowing.html#peas")
+	u.enters()
 	u.saves("borrow.html", wantedBorrow)
 
 	// The message is tried, and what was followed is known.
@@ -373,53 +403,52 @@ func TestALinkIsWrittenChangedAndTakenAwayByKeyboardAlone(t *testing.T) {
 	u.open("folder/1/pages?page=visit.html&see=write")
 	u.inFrame("Visit us")
 	u.reads("<h1>Visit us</h1>")
-	keys := func(k ...input.Key) {
-		for _, key := range k {
-			require.NoError(t, u.page.Keyboard.Type(key))
-		}
-	}
 	line := strings.Count(before[:strings.Index(before, "<h1>Visit us</h1>")], "\n")
 	require.NoError(t, u.page.KeyActions().Press(input.ControlLeft).Type(input.Home).Do())
 	for range line {
-		keys(input.ArrowDown)
+		u.keys(input.ArrowDown)
 	}
-	keys(input.Home, input.ArrowRight, input.ArrowRight, input.ArrowRight, input.ArrowRight)
+	u.keys(input.Home, input.ArrowRight, input.ArrowRight, input.ArrowRight, input.ArrowRight)
 	for range len("Visit us") {
 		require.NoError(t, u.page.KeyActions().Press(input.ShiftLeft).Type(input.ArrowRight).Do())
 	}
-	link := func() { require.NoError(t, u.page.KeyActions().Press(input.ControlLeft).Type(input.KeyK).Do()) }
-	link()
-	u.see("textbox", "Leads to")
+	u.begins("")
+	u.see("combobox", "Address")
 	u.types("calendar")
-	u.reads("calendar.html")
-	keys(input.Enter)
-	u.reads("It lands on calendar.html")
-	keys(input.Enter)
+	u.reads("Lands on calendar.html")
+	u.inFrame("Visit us")
+	require.True(t, drive.Eventually(func() bool {
+		v, err := u.inFrame("Visit us").Eval(`() => document.querySelector("h1 a")?.getAttribute("href") ?? ""`)
+		return err == nil && v.Value.Str() == "calendar.html"
+	}), "the page beside shows it before it is written")
+	u.keys(input.Enter)
 	written := strings.Replace(before, "<h1>Visit us</h1>", `<h1><a href="calendar.html">Visit us</a></h1>`, 1)
 	u.saves("visit.html", written)
 
-	keys(input.ArrowLeft, input.ArrowLeft, input.ArrowLeft, input.ArrowLeft, input.ArrowLeft)
-	link()
-	u.reads("The link here leads to calendar.html")
-	away := u.see("button", "Take the link away, keep its words")
+	u.keys(input.ArrowLeft, input.ArrowLeft, input.ArrowLeft, input.ArrowLeft, input.ArrowLeft)
+	u.begins("")
+	u.see("combobox", "Address")
+	require.NoError(t, u.page.KeyActions().Press(input.ControlLeft).Type(input.KeyE).Do())
+	u.keys(input.ArrowRight, input.Enter)
+	away := u.see("button", "Write it")
 	require.NoError(t, away.Focus())
-	keys(input.Enter)
+	u.keys(input.Enter)
 	u.saves("visit.html", before)
 
 	// A heading of another page is pointed at in the page itself, and given the id that it lacks.
 	u.mark("The way")
-	link()
-	u.press("button", "or point at a heading beside")
+	u.begins("")
+	u.see("combobox", "Address")
 	u.follow("We are in the old reading room", "Borrow and return")
 	frame := u.inFrame("Borrow and return")
 	require.True(t, drive.Eventually(func() bool {
 		_, err := frame.Eval(`() => [...document.querySelectorAll("h1")].find(h => !h.id).click()`)
-		return err == nil && contains(u.text(), "The heading has no id yet.")
+		return err == nil && contains(u.text(), "gets the id borrow_and_return")
 	}), u.text())
-	u.writes("Write it")
-	u.inFrame("We are in the old reading room")
-	assert.Contains(t, u.file("borrow.html"), `<h1 id="borrow_and_return">`)
-	u.saves("visit.html", strings.Replace(before, ">The way<", `><a href="borrow.html#borrow_and_return">The way</a><`, 1))
+	u.see("combobox", "Address").MustFocus()
+	u.enters()
+	u.becomes("visit.html", strings.Replace(before, ">The way<", `><a href="borrow.html#borrow_and_return">The way</a><`, 1))
+	assert.Contains(t, u.file("borrow.html"), `<h1 id="borrow_and_return">`, "both are saved as one change")
 
 	// What exists is offered while an address is typed.
 	require.NoError(t, u.page.KeyActions().Press(input.ControlLeft).Type(input.End).Do())
@@ -443,15 +472,23 @@ func TestTheSameWordsOnManyPagesBecomeLinks(t *testing.T) {
 	u.start(u.dir)
 	u.open("folder/1/pages?page=index.html&see=write")
 	u.mark("seed swap")
-	u.press("button", "Link")
-	u.leadsTo("Leads to", "Swap", "swap.html")
-	u.press("checkbox", "the same words on other pages too, as one change")
+	u.begins("")
+	u.address("Swap", "Lands on swap.html")
+	u.press("button", "+ tooltip")
+	u.place("Tooltip")
+	u.types("Swaps")
+	u.press("checkbox", "link the same words on other pages too")
 	u.press("checkbox", "notes/leeks.html, line 2")
-	u.writes("Write it")
-	u.becomes("guides/sowing.html", strings.Replace(pages["guides/sowing.html"], "a seed swap", `a <a href="../swap.html">seed swap</a>`, 1))
-	u.saves("index.html", strings.Replace(pages["index.html"], "seed swap", `<a href="swap.html">seed swap</a>`, 1))
+	u.see("combobox", "Address").MustFocus()
+	u.enters()
+	u.becomes("guides/sowing.html", strings.Replace(pages["guides/sowing.html"], "a seed swap", `a <a href="../swap.html" title="Swaps">seed swap</a>`, 1))
+	u.becomes("index.html", strings.Replace(pages["index.html"], "seed swap", `<a href="swap.html" title="Swaps">seed swap</a>`, 1))
 	assert.Equal(t, pages["notes/leeks.html"], u.file("notes/leeks.html"), "what was left out")
 	assert.Equal(t, pages["swap.html"], u.file("swap.html"), "the target does not lead to itself")
+	u.press("link", "History")
+	u.press("button", "Undo")
+	u.becomes("guides/sowing.html", pages["guides/sowing.html"])
+	u.becomes("index.html", pages["index.html"])
 }
 
 func TestPathsThatWerePastedAreOfferedAsTheyMustBe(t *testing.T) {
@@ -471,8 +508,8 @@ func TestPathsThatWerePastedAreOfferedAsTheyMustBe(t *testing.T) {
 		document.querySelector(".cm-content").dispatchEvent(new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true }));
 	}`, `<a href="swap.html">The swap</a>`)
 	require.NoError(t, err)
-	u.reads("was copied from index.html")
-	u.writes("Take them")
+	u.reads("You copied this from index.html")
+	u.press("button", "Correct it")
 	u.saves("notes/leeks.html", strings.Replace(pages["notes/leeks.html"], "</h1>", `</h1><a href="../swap.html">The swap</a>`, 1))
 }
 

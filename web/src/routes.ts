@@ -8,6 +8,8 @@ export interface PagesSearch {
   way?: string | undefined;
   rule?: string | undefined;
   see?: See | undefined;
+  /** The tag of the link is to be opened. */
+  edit?: boolean | undefined;
 }
 
 /** The ways to see a page. Its links are listed where nothing else is said. */
@@ -27,5 +29,6 @@ export function pagesSearch(s: Record<string, unknown>): PagesSearch {
     ...(typeof s.rule === "string" ? { rule: s.rule } : {}),
     ...(state ? { state } : {}),
     ...(see ? { see } : {}),
+    ...(s["edit"] === true ? { edit: true } : {}),
   };
 }

@@ -1,3 +1,5 @@
+import type { LiveMark } from "./client";
+
 /**
  * What the script in a page tells the interface, on a port that only the two have. It names things and shows nothing: what
  * is said of a reference, the interface asks the API.
@@ -11,6 +13,10 @@ export type FromPage =
   | { arvel: "click"; page: string; key: string; follows: Follows }
   /** A heading, or an element with an id, was pointed out as the target of a link. */
   | { arvel: "aimed"; page: string; id: string; text: string }
+  /** A picture was pointed out. */
+  | { arvel: "aimed-picture"; page: string; key: string }
+  /** A key that goes back was pressed. */
+  | { arvel: "back" }
   /** Words or a picture were selected. */
   | { arvel: "picked"; page: string; what: Picked }
   /** The page is still alive. */
@@ -26,6 +32,8 @@ export type Follows = "inside" | "outside" | "nowhere";
 export type ToPage =
   /** Show the marks, or hide them. */
   | { arvel: "marks"; shown: boolean }
+  /** Show this text in place of the file's, with its references. */
+  | { arvel: "text"; was: string; text: string; marks: LiveMark[] }
   /** A click points out a target, or does no more. */
   | { arvel: "aim"; on: boolean }
   /** These files changed. */
@@ -53,6 +61,10 @@ export function fromPage(data: unknown): FromPage | undefined {
         return text(m["page"]) && key(m["key"]) && follows.includes(m["follows"]);
       case "aimed":
         return text(m["page"]) && text(m["id"]) && text(m["text"]);
+      case "aimed-picture":
+        return text(m["page"]) && key(m["key"]);
+      case "back":
+        return true;
       case "picked":
         return text(m["page"]) && picked(m["what"]);
       case "alive":

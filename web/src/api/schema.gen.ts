@@ -834,7 +834,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/folders/{folder}/heading-id": {
+    "/folders/{folder}/pasted": {
         parameters: {
             query?: never;
             header?: never;
@@ -845,8 +845,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give a heading of a page an id, so that a link can lead there. */
-        post: operations["giveHeadingId"];
+        /** Whether text that was pasted into a page was copied from another page of the folder, and how its paths must be here. */
+        post: operations["judgePasted"];
         delete?: never;
         options?: never;
         head?: never;
@@ -883,8 +883,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make links of the same words on many pages, of where they stand first on each: as one change, if it is to be carried out. */
-        post: operations["linkWords"];
+        /** Where the same words are first on each of the other pages, and the links that can be made of them. Nothing is saved by it; see PUT /source. */
+        post: operations["planWords"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1315,6 +1315,33 @@ export interface components {
             text: string;
             /** @description Hash of the file that it was begun from, in hexadecimal. */
             base: string;
+            gives?: components["schemas"]["HeadingAt"];
+            words?: components["schemas"]["LinkedWords"];
+        };
+        /** @description Words that become links on other pages, of where they are first on each. */
+        LinkedWords: {
+            words: string;
+            /** @description A path in the folder with its fragment, or an address. */
+            target: string;
+            /** @description Those of the links besides href. */
+            attributes: components["schemas"]["TagAttribute"][];
+            /** @description Pages to be left alone. */
+            leave: string[];
+        };
+        JudgedText: {
+            spans: components["schemas"]["Span"][];
+            marks: components["schemas"]["LiveMark"][];
+        };
+        /** @description A reference as it is found in the live page: the n-th element of its kind whose attribute has the value. */
+        LiveMark: {
+            reference: components["schemas"]["Reference"];
+            value: string;
+            nth: number;
+            /**
+             * @description What a click does: follow it in the frame, leave the folder, or explain it.
+             * @enum {string}
+             */
+            follows: "inside" | "outside" | "nowhere";
         };
         Offer: {
             /** @description What is written for it on the page. */
@@ -1339,21 +1366,34 @@ export interface components {
             /** @description Where the selection begins, in UTF-16 code units. */
             from: number;
             to: number;
-            /** @enum {string} */
-            action: "look" | "link" | "unlink" | "id" | "contents" | "top" | "e-mail" | "picture" | "frame" | "list" | "paste";
-            target?: string;
-            targets?: string[];
+            what?: components["schemas"]["Writable"];
+            /** @description Those that the tag is to have; when left out, those that it has or begins with. */
+            attributes?: components["schemas"]["TagAttribute"][];
+            /** @description What the link is to show; when left out, what it shows. */
+            words?: string;
+            message?: components["schemas"]["Message"];
             /** @description The words of the target's heading, which is given an id if it has none. */
             heading?: string;
-            /** @description The link's words, the picture's alternative text, or the frame's title. Of paste, what was pasted is the selection. */
-            words?: string;
-            /** @description The tooltip. */
-            title?: string;
-            newTab?: boolean;
-            language?: string;
-            levelFrom?: number;
-            levelTo?: number;
-            message?: components["schemas"]["Message"];
+            /** @description The pages of a list. */
+            targets?: string[];
+            contents?: components["schemas"]["ContentsList"];
+        };
+        /**
+         * @description What can be written at a place.
+         * @enum {string}
+         */
+        Writable: "tag" | "tags" | "unlink" | "link" | "e-mail" | "picture" | "frame" | "id" | "list" | "contents" | "top" | "menu" | "page";
+        TagAttribute: {
+            name: string;
+            /** @description Decoded. */
+            value: string;
+        };
+        ContentsList: {
+            /** @description The first level of its headings, 1 to 6. */
+            from: number;
+            to: number;
+            /** @description It is renewed whenever the page is saved. */
+            renewed: boolean;
         };
         Message: {
             /** @description Addresses parted by commas. */
@@ -1364,15 +1404,62 @@ export interface components {
             body: string;
         };
         Composed: {
+            /** @description What can be written there, the most likely first. */
+            choices: components["schemas"]["Choice"][];
+            what: components["schemas"]["Writable"];
+            element: components["schemas"]["TagInLine"];
+            message?: components["schemas"]["Message"];
+            contents: components["schemas"]["ContentsList"];
             edits: components["schemas"]["TextEdit"][];
-            /** @description What is written. */
+            /** @description What the edits put in. */
             written: string;
-            /** @description Where it leads. */
-            lands: string;
-            link?: components["schemas"]["LinkAt"];
+            /** @description The attribute that has to be filled in first, or words, pages, to; empty if nothing is missing. */
+            wants: string;
+            wantsWhy: string;
+            /** @description What else is changed, a sentence each. */
+            also: string[];
+            leads?: components["schemas"]["Leads"];
             gives?: components["schemas"]["HeadingAt"];
         };
-        /** @description A heading of another page that has to be given an id before what is written leads there; see /heading-id. */
+        Choice: {
+            what: components["schemas"]["Writable"];
+            label: string;
+            /** @description What it is written in, in UTF-16 code units. */
+            from: number;
+            to: number;
+        };
+        /** @description A tag as it will be. */
+        TagInLine: {
+            name: string;
+            attributes: components["schemas"]["TagAttribute"][];
+            words: string;
+            /** @description It is in the text already. */
+            exists: boolean;
+            hasWords: boolean;
+            /** @description Markup among the words, which keeps them from being changed here; or empty. */
+            holds: string;
+        };
+        /** @description Where what is written leads, on the page as it will be. */
+        Leads: {
+            key: string;
+            state: components["schemas"]["State"];
+            headline: string;
+            sentences: string[];
+            start: string;
+            stair: components["schemas"]["Tread"][];
+            meant: components["schemas"]["Meant"][];
+            /** @description The path in the folder that it leads to, with its fragment, or its address. */
+            target: string;
+            destination: components["schemas"]["Destination"];
+        };
+        /** @description What may have been meant by an address. */
+        Meant: {
+            /** @description Decoded. */
+            value: string;
+            why: string;
+            certainty: string;
+        };
+        /** @description A heading of another page that is given an id when the page is saved, since a link leads there. */
         HeadingAt: {
             page: string;
             /** @description The words of the heading. */
@@ -1383,12 +1470,6 @@ export interface components {
             line: number;
             /** @description The link as it is written there. */
             written: string;
-        };
-        LinkAt: {
-            href: string;
-            words: string;
-            title: string;
-            newTab: boolean;
         };
         TextEdit: {
             from: number;
@@ -1423,6 +1504,8 @@ export interface components {
             element: string;
             attribute: string;
             destination: components["schemas"]["Destination"];
+            /** @description The page of the folder that following it opens, or the address outside; or empty. */
+            opens: string;
             /** @description It was followed in the live page since that or its target last changed. */
             tried: boolean;
         };
@@ -3081,6 +3164,8 @@ export interface operations {
                          * @description 0 if nothing had changed.
                          */
                         change: number;
+                        /** @description What was saved: the text, with its list of contents renewed. */
+                        text: string;
                     };
                 };
             };
@@ -3136,13 +3221,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Where they stand and land */
+            /** @description The references */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Span"][];
+                    "application/json": components["schemas"]["JudgedText"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -3166,6 +3251,12 @@ export interface operations {
                     text?: string;
                     /** @description What is typed of the reference so far. */
                     value?: string;
+                    /** @description The element that value is written in, by which what fits is told: pictures for img, pages for a. */
+                    element?: string;
+                    /** @description In place of value: a path in the folder with its fragment, which alone is offered. */
+                    target?: string;
+                    /** @description Of a target that ends in #, the words of the heading that is meant. */
+                    heading?: string;
                     /** @description In place of value: where in the text a reference is being typed, in UTF-16 code units. Where none is, nothing is offered. */
                     at?: number;
                     words?: string;
@@ -3251,7 +3342,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    giveHeadingId: {
+    judgePasted: {
         parameters: {
             query?: never;
             header?: never;
@@ -3262,20 +3353,27 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["HeadingAt"];
+                "application/json": {
+                    page: string;
+                    /** @description The page's text, with what was pasted. */
+                    text: string;
+                    /** @description Where what was pasted begins, in UTF-16 code units. */
+                    from: number;
+                    to: number;
+                };
             };
         };
         responses: {
-            /** @description The id and the change. */
+            /** @description What has to be changed; nothing where all paths work. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": {
-                        id: string;
-                        /** Format: int64 */
-                        change: number;
+                        /** @description The page that it was copied from. */
+                        source: string;
+                        edits: components["schemas"]["TextEdit"][];
                     };
                 };
             };
@@ -3337,7 +3435,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    linkWords: {
+    planWords: {
         parameters: {
             query?: never;
             header?: never;
@@ -3348,28 +3446,17 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": {
-                    words: string;
-                    target: string;
-                    /** @description Pages to be left alone. */
-                    leave: string[];
-                    /** @description Carry it out; else it is only told. */
-                    carry: boolean;
-                };
+                "application/json": components["schemas"]["LinkedWords"];
             };
         };
         responses: {
-            /** @description Where they stand */
+            /** @description The links */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        pages: components["schemas"]["WordsAt"][];
-                        /** Format: int64 */
-                        change: number;
-                    };
+                    "application/json": components["schemas"]["WordsAt"][];
                 };
             };
             default: components["responses"]["Problem"];
@@ -3387,12 +3474,12 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": {
-                    /** @description The extension is added where it is left out. */
+                    /** @description The extension is added where it is left out. An empty one is made of the title, in the folder of the pattern. */
                     path: string;
                     title: string;
                     /** @description The page whose head, menu and foot are kept; a bare page when left out. */
                     pattern?: string;
-                    /** @description Only tell the path, or what is wrong with it; make nothing. */
+                    /** @description Only tell the path and what is wrong with it; make nothing. */
                     check?: boolean;
                     /** @description A page that the new one gets a link back to. */
                     back?: string;
@@ -3400,7 +3487,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description It is made. */
+            /** @description It is made, or its name is checked. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3408,6 +3495,12 @@ export interface operations {
                 content: {
                     "application/json": {
                         path: string;
+                        /** @description What is wrong with the name, each as the end of a sentence that begins with the path. */
+                        faults: string[];
+                        /** @description No page can be made by this name. */
+                        refused: boolean;
+                        /** @description A name without faults, or empty. */
+                        better: string;
                         /** Format: int64 */
                         change: number;
                     };

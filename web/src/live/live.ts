@@ -1,19 +1,16 @@
 // The script that the preview adds to each of the author's pages as it is sent. It marks the references by their state,
 // tells the interface what is pointed at and clicked, and explains a broken link in place of following it.
 
-import type { Follows, FromPage, ToPage } from "../api/messages";
+import type { LiveMark } from "../api/client";
+import type { FromPage, ToPage } from "../api/messages";
+import { drawn, look } from "./marks";
+import { patch } from "./patch";
 
-interface Mark {
-  reference: { key: string; state: string; element: string; attribute: string; written: string };
-  value: string;
-  nth: number;
-  follows: Follows;
-}
-
-type Shown = Mark & { at: Element };
+type Shown = LiveMark & { at: Element };
 
 // This script runs before the page's own ones. What it needs later is taken now, since a page may change what it likes.
 const own = new URL((document.currentScript as HTMLScriptElement).src);
+document.currentScript?.remove();
 const from = (own.searchParams.get("to") ?? "").split(" ");
 const { apply } = Reflect;
 const { postMessage } = MessagePort.prototype;
@@ -71,40 +68,41 @@ const layer = document.createElementNS("http://www.w3.org/1999/xhtml", "div") as
 layer.setAttribute("style", "position:absolute;top:0;left:0;width:0;height:0;z-index:2147483647;pointer-events:none");
 const shadow = layer.attachShadow({ mode: "closed" });
 
-const look = `
-  .mark { position: absolute; box-sizing: border-box; pointer-events: none; }
-  .broken { border: 2px dashed #ab3c0d; background: #ab3c0d14; }
-  .fragile { border-bottom: 3px dotted #7a5c00; }
-  .unchecked { border-bottom: 1px dashed #556062; }
-  .selected { outline: 3px solid #0f5a63; outline-offset: 2px; }
-  svg { position: absolute; top: -13px; right: -4px; width: 22px; height: 12px; background: #fbfaf6e6; border-radius: 3px; }
-  .broken svg { color: #ab3c0d; } .fragile svg { color: #7a5c00; } .unchecked svg { display: none; }
-`;
-
-// The landing marks of the interface, drawn here once more since this script is on its own.
-const shapes: Record<string, string> = {
-  broken:
-    '<path d="M1 7h9M10 3.2v7.6" stroke-width="2.2"/><circle cx="20.5" cy="7" r="3.6" stroke-width="1.5" stroke-dasharray="2.2 1.9"/>',
-  fragile:
-    '<path d="M1 7h16" stroke-width="2.2" stroke-dasharray="3.4 2.2"/><circle cx="21" cy="7" r="3.2" stroke-width="1.5"/><path d="M21 3.8a3.2 3.2 0 0 1 0 6.4z" fill="currentColor" stroke="none"/>',
-};
-
 async function load() {
   const answer = await apply(fetch, window, [`/.arvel/marks?path=${encodeURIComponent(location.pathname)}`]);
-  const { page: here, marks } = (await apply(json, answer, [])) as { page?: string; marks: Mark[] };
+  const { page: here, marks } = (await apply(json, answer, [])) as { page?: string; marks: LiveMark[] };
   page = here ?? "";
-  shown = [];
-  for (const mark of marks) {
-    const at = find(mark);
-    if (at) shown.push({ ...mark, at });
-  }
+  settle(marks);
   if (outermost) send({ arvel: "at", ...(here === undefined ? {} : { page: here }), fragment: location.hash });
   draw();
   marked();
 }
 
+/** Finds the elements that the references are on. */
+function settle(marks: LiveMark[]) {
+  shown = [];
+  for (const mark of marks) {
+    const at = find(mark);
+    if (at) shown.push({ ...mark, at });
+  }
+}
+
+/** The page as its text last was, without what its scripts made of it. */
+let last: Document | undefined;
+
+/** Shows another text of the page: only what differs is changed, so that scroll and focus stay. */
+function show(was: string, text: string, marks: LiveMark[]) {
+  const parse = (html: string) => new DOMParser().parseFromString(html, "text/html");
+  last ??= parse(was);
+  const next = parse(text);
+  if (document.contentType === "text/html") patch(document, last, next);
+  last = next;
+  settle(marks);
+  draw();
+}
+
 /** Finds the element whose attribute holds a reference. */
-function find({ reference, value, nth }: Mark): Element | undefined {
+function find({ reference, value, nth }: LiveMark): Element | undefined {
   const { element, attribute } = reference;
   let left = nth;
   for (const at of document.getElementsByTagName(element || "*")) {
@@ -117,30 +115,11 @@ function find({ reference, value, nth }: Mark): Element | undefined {
 
 function draw() {
   if (!layer.isConnected) document.documentElement.append(layer);
+  const origin = layer.getBoundingClientRect();
   const marks = shown
     .filter(({ reference }) => reference.key === selected || (marksShown && reference.state !== "sound"))
-    .map(({ reference, at }) => {
-      const box = boxOf(at);
-      if (!box) return "";
-      const { state } = reference;
-      const chosen = reference.key === selected ? " selected" : "";
-      const shape =
-        marksShown && shapes[state]
-          ? `<svg viewBox="0 0 26 14" fill="none" stroke="currentColor" stroke-width="1.6">${shapes[state]}</svg>`
-          : "";
-      const kind = marksShown ? state : "";
-      return `<div class="mark ${kind}${chosen}" style="left:${box.left}px;top:${box.top}px;width:${box.width}px;height:${box.height}px">${shape}</div>`;
-    });
+    .map(({ reference, at }) => drawn(at, origin, marksShown ? reference.state : "", reference.key === selected));
   shadow.innerHTML = `<style>${look}</style>${marks.join("")}`;
-}
-
-/** Where an element is on the page: the picture in it, if that is all there is to click on. */
-function boxOf(at: Element) {
-  const only = at.childElementCount === 1 && at.textContent?.trim() === "" ? at.firstElementChild : undefined;
-  const box = (only ?? at).getBoundingClientRect();
-  if (box.width === 0 && box.height === 0) return undefined;
-  const origin = layer.getBoundingClientRect();
-  return { left: box.left - origin.left, top: box.top - origin.top, width: box.width, height: box.height };
 }
 
 function markAt(target: EventTarget | null): Shown | undefined {
@@ -165,7 +144,14 @@ let aiming = false;
 /** Points out what is clicked as the target of a link: a heading, or the nearest element around it that has an id. */
 function aim(e: MouseEvent): boolean {
   const on = e.target instanceof Element ? e.target : undefined;
-  if (!aiming || !on || on.closest("a, area")) return false;
+  if (!aiming || !on) return false;
+  const picture = on instanceof HTMLImageElement ? markAt(on) : undefined;
+  if (picture && picture.at === on) {
+    e.preventDefault();
+    send({ arvel: "aimed-picture", page, key: picture.reference.key });
+    return true;
+  }
+  if (on.closest("a, area")) return false;
   const heading = on.closest("h1, h2, h3, h4, h5, h6");
   const at = heading ?? on.closest("[id]");
   if (!at) return false;
@@ -178,7 +164,8 @@ function aim(e: MouseEvent): boolean {
 function click(e: MouseEvent) {
   if (aim(e)) return;
   const picture = e.target instanceof HTMLImageElement ? markAt(e.target) : undefined;
-  if (picture && picture.at === e.target) send({ arvel: "picked", page, what: { key: picture.reference.key } });
+  const chosen = picture?.at === e.target ? picture : undefined;
+  if (chosen) send({ arvel: "picked", page, what: { key: chosen.reference.key } });
   if (e.defaultPrevented || e.button !== 0 || e.ctrlKey || e.metaKey || e.shiftKey || e.altKey) return;
   const link = e.target instanceof Element ? e.target.closest<HTMLAnchorElement>("a, area") : null;
   if (!link) return;
@@ -229,6 +216,9 @@ function receive(e: MessageEvent<ToPage>) {
     case "alive":
       send({ arvel: "alive" });
       break;
+    case "text":
+      show(e.data.was, e.data.text, e.data.marks);
+      break;
     case "renew":
       // A page that links here may have changed too, which only its marks tell.
       if (e.data.paths.some((p) => p === page || !/\.x?html?$/i.test(p)) || page === "") location.reload();
@@ -257,6 +247,15 @@ function select() {
   send({ arvel: "picked", page, what: { text, before } });
 }
 
+/** Backspace goes back the way that was come, unless something is typed into. */
+function press(e: KeyboardEvent) {
+  const typed = e.target instanceof Element && e.target.closest("input, textarea, select, [contenteditable]");
+  if (e.key !== "Backspace" || e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || typed || !outermost) return;
+  e.preventDefault();
+  send({ arvel: "back" });
+}
+
+window.addEventListener("keydown", press);
 window.addEventListener("mouseup", select);
 window.addEventListener("click", click);
 window.addEventListener("mouseover", (e) => point(e.target));

@@ -6,9 +6,9 @@ import { useFolderId } from "../api/folder";
 import { SetAside } from "../parts/aside";
 import { Button, Empty, Section, Trouble } from "../parts/controls";
 import { LetterByLetter } from "../parts/letters";
+import { Stair } from "../parts/stair";
 import { bytes, count, Mono, more, Sentence } from "../parts/words";
 import { Repairs } from "./repairs";
-import { Stair } from "./stair";
 
 interface Props {
   page: string | undefined;

@@ -8,13 +8,14 @@ import { useDestination } from "../parts/destination";
 import { List } from "../parts/list";
 import { LandingMark, stateWords } from "../parts/mark";
 import { filled, type Only } from "../parts/only";
+import type { Shown } from "../parts/shown";
 import { count, Mono, Sentence } from "../parts/words";
 import type { See } from "../routes";
 import { LivePage } from "./live";
 
 // The editor is loaded when the source is opened.
 const SourceText = lazy(() => import("./source"));
-const WriteSource = lazy(() => import("./write"));
+const WriteSource = lazy(() => import("../write/write"));
 
 interface Props {
   page: string | undefined;
@@ -25,6 +26,9 @@ interface Props {
   onLink: (key: string) => void;
   onSee: (see: See | undefined) => void;
   onFollow: (page: string, key?: string) => Promise<void>;
+  edit: boolean;
+  onEdited: () => void;
+  onShow: (shown: Shown | undefined) => void;
 }
 
 interface ReferenceStretch {
@@ -38,7 +42,8 @@ interface ReferenceStretch {
 }
 
 /** The second column: the references on a page in reading order, what the visitor sees and what is written. */
-export function LinkColumn({ page, link, only, see: way, picked, onLink, onSee, onFollow }: Props) {
+export function LinkColumn(props: Props) {
+  const { page, link, only, see: way, picked, onLink, onSee, onFollow, edit, onEdited, onShow } = props;
   const folder = useFolderId();
   const [find, setFind] = useState("");
   const column = useRef<HTMLElement>(null);
@@ -103,7 +108,15 @@ export function LinkColumn({ page, link, only, see: way, picked, onLink, onSee, 
       )}
       {way === "write" && page && (
         <Suspense>
-          <WriteSource page={page} link={link} picked={picked} onLink={onLink} onPage={onFollow} />
+          <WriteSource
+            page={page}
+            link={link}
+            edit={edit}
+            picked={picked}
+            onPage={onFollow}
+            onEdited={onEdited}
+            onShow={onShow}
+          />
         </Suspense>
       )}
       {way === "page" && page && <LivePage page={page} link={link} onPage={onFollow} onLink={onFollow} />}
@@ -121,6 +134,12 @@ export function LinkColumn({ page, link, only, see: way, picked, onLink, onSee, 
             point(reference && page ? { page, ...reference } : undefined);
           }}
           onKey={(key) => {
+            const chosen = row(selected);
+            if (key === "Enter" && chosen?.opens) {
+              if (/^https?:/.test(chosen.opens)) window.open(chosen.opens, "_blank", "noopener,noreferrer");
+              else void onFollow(chosen.opens);
+              return true;
+            }
             if (key !== "b") return false;
             for (let i = selected + 1; i < list.total; i++) {
               const to = row(i);

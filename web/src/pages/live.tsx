@@ -1,12 +1,18 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useLocation } from "@tanstack/react-router";
 import { startTransition, useCallback, useContext, useEffect, useRef, useState } from "react";
 import { answer, api, type Reference, type Span } from "../api/client";
 import { useFolderId, useLive } from "../api/folder";
-import { type Follows, type FromPage, fromPage, type Picked, type ToPage } from "../api/messages";
-import { Button, TextButton, Trouble } from "../parts/controls";
+import type { Picked } from "../api/messages";
+import { AimContext } from "../parts/aim";
+import { Button, Trouble } from "../parts/controls";
 import { useDestination } from "../parts/destination";
+import { Check } from "../parts/fields";
+import type { Shown } from "../parts/shown";
 import { Mono } from "../parts/words";
-import { AimContext } from "./aim";
+import { type Clicked, Outcome } from "./outcome";
+import { useTalk } from "./talk";
+import { Trail } from "./trail";
 
 interface Props {
   page: string;
@@ -16,20 +22,14 @@ interface Props {
   onLink: (page: string, key: string) => void;
   /** Words or a picture were selected in the page. */
   onPick?: (what: Picked) => void;
+  /** The page as it is being written. */
+  shown?: Shown | undefined;
 }
 
-/** What the last click in the page came to, if it did not simply follow the link. */
-interface Clicked {
-  reference: Reference;
-  follows: Follows;
-}
-
-/** How often a page is asked whether it is alive, and how long it may take to answer, in milliseconds. */
-const askEvery = 1500;
-const patience = 5000;
+const none: string[] = [];
 
 /** The page itself, live, as the chosen place serves it. A click follows a link, and the interface follows along. */
-export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
+export function LivePage({ page, link, onPage, onLink, onPick, shown }: Props) {
   const folder = useFolderId();
   const queries = useQueryClient();
   const { data, error } = useQuery({
@@ -49,13 +49,19 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   /** The address of the page in the preview. */
   const own = data && data.enter + encodeURIComponent(page.split("/").map(encodeURIComponent).join("/"));
   const aim = useContext(AimContext);
+  const trail = useLocation({ select: (l) => l.state.trail }) ?? none;
   const aiming = aim.take !== undefined;
+  const writing = useRef(shown);
+  /** The text of the page's file as it is shown in the frame, and whether another one was put there since. */
+  const file = useRef<{ page: string; text: string; changed: boolean }>(undefined);
   /** The page that is put away since it no longer answered. */
   const [away, setAway] = useState<string>();
 
   /** What is known of the references of a page, by key: pages only name them. */
   const referenceOf = useCallback(
     async (of: string, key: string): Promise<Reference | undefined> => {
+      const written = writing.current?.page === of ? writing.current.spans : undefined;
+      if (written) return written.find((span) => span.reference.key === key)?.reference;
       const spans = await queries.fetchQuery({
         queryKey: ["folder", folder, "spans", of],
         queryFn: async (): Promise<Span[]> =>
@@ -84,14 +90,14 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
     await queries.invalidateQueries({ queryKey: ["folder", folder, "pages"] });
   };
   const aimed = async (target: string, id: string, text: string) => {
+    if (id) {
+      aim.take?.(`${target}#${id}`);
+      return;
+    }
     const query = { page: target };
     const { landmarks } = await answer(api.GET("/folders/{folder}/outline", { params: { path: { folder }, query } }));
-    const mark = landmarks.find((l) => l.line > 0 && (id ? l.name === id : l.text === text));
-    if (!mark) return;
-    const name = `${target}#${mark.name}`;
-    const shown = mark.name ? name : target;
-    const kind = mark.level > 0 ? "heading" : "id";
-    aim.take?.({ written: "", target: name, shown, needsId: mark.name === "", name, title: mark.text, kind });
+    const mark = landmarks.find((l) => l.line > 0 && l.level > 0 && l.text === text);
+    if (mark) aim.take?.(`${target}#${mark.name}`, mark.name ? undefined : mark.text);
   };
 
   const { tell, silent } = useTalk(frame, origin, away === undefined, sent, (message) => {
@@ -100,6 +106,8 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
         const was = at.current;
         at.current = message.page;
         tell({ arvel: "marks", shown: marks });
+        if (file.current) file.current.changed = false;
+        void write();
         if (link) tell({ arvel: "select", key: link });
         if (aiming) tell({ arvel: "aim", on: true });
         else if (message.page && message.page !== page && message.page !== was) {
@@ -121,6 +129,14 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
       case "aimed":
         void aimed(message.page, message.id, message.text);
         break;
+      case "aimed-picture":
+        void referenceOf(message.page, message.key)
+          .then((found) => found && aim.take?.(found.destination.where))
+          .catch(() => {}); // the page was changed in the meantime
+        break;
+      case "back":
+        if (trail.length > 0) history.back();
+        break;
       case "picked":
         if (message.page === page) onPick?.(message.what);
         break;
@@ -137,6 +153,32 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
       }
     }
   });
+
+  /** Shows the page as it is being written, or as it is in its file again. */
+  const write = async () => {
+    const now = writing.current;
+    if (at.current !== page || (now && now.page !== page)) return;
+    if (!now?.unsaved && !file.current?.changed && !now?.key) return;
+    if (file.current?.page !== page || !file.current.changed) {
+      const query = { page };
+      const { text } = await answer(api.GET("/folders/{folder}/source", { params: { path: { folder }, query } }));
+      if (at.current !== page || writing.current !== now) return;
+      file.current = { page, text, changed: false };
+    }
+    if (now) {
+      tell({ arvel: "text", was: file.current.text, text: now.text, marks: now.marks });
+      tell({ arvel: "select", key: now.key ?? "" });
+      file.current.changed = true;
+    } else {
+      file.current = undefined;
+      tell({ arvel: "renew", paths: [page] });
+    }
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: told when what is written changes
+  useEffect(() => {
+    writing.current = shown;
+    void write().catch(() => {}); // it is told again with the next letter
+  }, [shown]);
 
   // The page that is chosen elsewhere is opened here, unless the click that chose it was made in the frame. It takes the
   // place of the one before, so that Back is the interface's. Who went back at once, before the interface had followed,
@@ -170,17 +212,15 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex h-8 shrink-0 items-center gap-4 border-b border-hairline px-edge text-small">
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={marks}
-            onChange={(e) => {
-              setMarks(e.target.checked);
-              tell({ arvel: "marks", shown: e.target.checked });
-            }}
-          />
-          marks
-        </label>
+        <Check
+          label="mark links"
+          on={marks}
+          onTick={(on) => {
+            setMarks(on);
+            tell({ arvel: "marks", shown: on });
+          }}
+        />
+        <Trail trail={trail} page={page} />
         <span className="flex-1" />
         {own && (
           <a href={own} target="_blank" rel="noopener" className="text-act hover:underline">
@@ -188,6 +228,11 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
           </a>
         )}
       </div>
+      {shown?.unsaved && (
+        <p role="status" className="shrink-0 bg-act-soft px-edge py-1 text-small">
+          The page as it would be with what you are writing
+        </p>
+      )}
       {clicked && <Outcome clicked={clicked} onClose={() => setClicked(undefined)} />}
       {silent && away === undefined && (
         <div role="alert" className="flex shrink-0 items-baseline gap-3 bg-broken-soft px-edge py-1.5 text-small">
@@ -219,103 +264,6 @@ export function LivePage({ page, link, onPage, onLink, onPick }: Props) {
           <Button onClick={() => setAway(undefined)}>Show it again</Button>
         </div>
       )}
-    </div>
-  );
-}
-
-/** By how much the clocks of two pages may differ, in milliseconds. */
-const clocks = 5;
-
-/** Talks with the script in the pages of a frame, each on a port of its own, and finds out whether the page still answers. */
-function useTalk(
-  frame: React.RefObject<HTMLIFrameElement | null>,
-  origin: string,
-  on: boolean,
-  sent: React.RefObject<number>,
-  hear: (message: FromPage) => void,
-) {
-  const [silent, setSilent] = useState(false);
-  const port = useRef<MessagePort>(undefined);
-  const heard = useRef(0);
-  const current = useRef(hear);
-  useEffect(() => {
-    current.current = hear;
-  });
-  useEffect(() => {
-    if (!on) {
-      port.current = undefined;
-      setSilent(false);
-    }
-  }, [on]);
-  useEffect(() => {
-    const meet = (e: MessageEvent<{ arvel?: unknown; since?: unknown } | undefined>) => {
-      const shown = frame.current?.contentWindow;
-      if (!origin || e.origin !== origin || e.data?.arvel !== "ready" || !shown || !within(e.source, shown)) return;
-      const since = Number(e.data.since);
-      const { port1, port2 } = new MessageChannel();
-      port1.onmessage = ({ data }) => {
-        if (e.source === frame.current?.contentWindow) heard.current = performance.now();
-        if (since < sent.current - clocks) return; // the page is being left
-        const message = fromPage(data);
-        if (message && message.arvel !== "alive") current.current(message);
-      };
-      if (e.source === shown) {
-        port.current = port1;
-        heard.current = performance.now();
-        setSilent(false);
-      }
-      (e.source as Window).postMessage({ arvel: "hello" }, origin, [port2]);
-    };
-    window.addEventListener("message", meet);
-    const timer = setInterval(() => {
-      if (!port.current || document.hidden) {
-        heard.current = performance.now();
-        return;
-      }
-      port.current.postMessage({ arvel: "alive" } satisfies ToPage);
-      setSilent(performance.now() - heard.current > patience);
-    }, askEvery);
-    return () => {
-      window.removeEventListener("message", meet);
-      clearInterval(timer);
-    };
-  }, [frame, origin, sent]);
-  const tell = useCallback((message: ToPage) => port.current?.postMessage(message), []);
-  return { tell, silent };
-}
-
-/** Whether a window is the frame's, or in it. */
-function within(source: MessageEventSource | null, frame: Window): boolean {
-  for (let at = source as Window | null; at && "parent" in at; at = at.parent) {
-    if (at === frame) return true;
-    if (at.parent === at) return false;
-  }
-  return false;
-}
-
-/** What a click came to that leads nowhere, or out of the folder. */
-function Outcome({ clicked, onClose }: { clicked: Clicked; onClose: () => void }) {
-  const { reference, follows } = clicked;
-  const { verb, where, note } = reference.destination;
-  const web = /^https?:/.test(where);
-  return (
-    <div
-      role="status"
-      className={`flex shrink-0 items-baseline gap-2 border-b border-hairline px-edge py-1.5 text-small ${follows === "nowhere" ? "bg-broken-soft" : "bg-act-soft"}`}
-    >
-      <span className="min-w-0 flex-1">
-        <span className="font-semibold">{reference.text || reference.written}</span> {verb}{" "}
-        <span className="font-mono wrap-anywhere">{where}</span> {note}
-        {follows === "nowhere" && ". It was not followed; why is said beside it."}
-      </span>
-      {web && (
-        <a href={where} target="_blank" rel="noopener noreferrer" className="shrink-0 font-semibold text-act underline">
-          go there
-        </a>
-      )}
-      <TextButton onClick={onClose} className="shrink-0">
-        close
-      </TextButton>
     </div>
   );
 }

@@ -1,14 +1,15 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useSearch } from "@tanstack/react-router";
+import { useLocation, useSearch } from "@tanstack/react-router";
 import { useCallback, useMemo, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import { useFolderId } from "../api/folder";
 import type { Picked } from "../api/messages";
+import { AimContext, type Take } from "../parts/aim";
 import { FromColumn } from "../parts/from";
 import { useSay } from "../parts/here";
 import { useKeys } from "../parts/keys";
+import type { Shown } from "../parts/shown";
 import type { PagesSearch, See } from "../routes";
-import { type Aim, AimContext } from "./aim";
 import { LandingColumn } from "./landing";
 import { LinkColumn } from "./links";
 import { LivePage } from "./live";
@@ -21,13 +22,27 @@ export default function PagesView() {
   const only = useMemo(() => ({ state, way, rule }), [state, way, rule]);
   const columns = useRef<HTMLDivElement>(null);
   const [picked, setPicked] = useState<Picked>();
-  const [take, setTake] = useState<Aim["take"]>();
-  const aim = useMemo(() => ({ take, set: (to: Aim["take"]) => setTake(() => to) }), [take]);
+  const [take, setTake] = useState<Take>();
+  const set = useCallback((to: Take | undefined) => setTake(() => to), []);
+  const aim = useMemo(() => ({ take, set }), [take, set]);
+  const [shown, setShown] = useState<Shown>();
+  const trail = useLocation({ select: (l) => l.state.trail });
   const queries = useQueryClient();
   const [problem, setProblem] = useState<unknown>();
 
   const go = useSay<PagesSearch>();
-  const onPage = useCallback((page: string) => void go({ page, link: undefined }), [go]);
+  const onPage = useCallback((page: string) => void go({ page, link: undefined }, true, []), [go]);
+  /** Goes where a link leads, and keeps the way. */
+  const follow = useCallback(
+    (page: string, link?: string) => {
+      setProblem(undefined);
+      const same = page === search.page;
+      const way = same || !search.page ? undefined : [...(trail ?? []), search.page];
+      return go({ page, link }, same, way);
+    },
+    [go, search.page, trail],
+  );
+  const onEdited = useCallback(() => void go({ edit: undefined }), [go]);
   const onLink = useCallback(
     (link: string) => {
       setProblem(undefined);
@@ -59,6 +74,14 @@ export default function PagesView() {
     }
     if (key === "ArrowLeft" || key === "ArrowRight") return focusBeside(columns.current, key === "ArrowRight" ? 1 : -1);
     if (key === "/") return focusFilter(columns.current);
+    if (key === "Backspace" && trail?.length) {
+      history.back();
+      return true;
+    }
+    if (key === "e" && search.link) {
+      void go({ see: "write", edit: true });
+      return true;
+    }
     if (key in sees) {
       void go({ see: sees[key] });
       return true;
@@ -84,10 +107,10 @@ export default function PagesView() {
           see={see}
           picked={picked}
           onSee={(to) => go({ see: to })}
-          onFollow={(page, link) => {
-            setProblem(undefined);
-            return go({ page, link }, false);
-          }}
+          onFollow={follow}
+          edit={search.edit === true}
+          onEdited={onEdited}
+          onShow={setShown}
           onLink={onLink}
         />
         {see === "write" && search.page && (
@@ -95,9 +118,10 @@ export default function PagesView() {
             <LivePage
               page={search.page}
               link={undefined}
-              onPage={(page) => go({ page, link: undefined }, false)}
+              onPage={(page) => follow(page)}
               onLink={(_, link) => void go({ link })}
               onPick={setPicked}
+              shown={shown}
             />
           </section>
         )}

@@ -6,7 +6,7 @@ import { answer, api, type Source } from "../api/client";
 import { useFolderId, useSession } from "../api/folder";
 import { Trouble } from "../parts/controls";
 import { useDestination } from "../parts/destination";
-import { setMarks, sourceLook, spanAt } from "./marks";
+import { setMarks, sourceLook, spanAt } from "../parts/source-look";
 
 interface Props {
   page: string;

@@ -1,3 +1,5 @@
+import { Check as Tick } from "lucide-react";
+import { Checkbox } from "radix-ui";
 import { useEffect, useId, useRef } from "react";
 import { Input } from "./controls";
 
@@ -47,12 +49,33 @@ export function Field(props: {
   );
 }
 
-/** Something that is so, or not. */
-export function Check({ label, on, onTick }: { label: string; on: boolean; onTick: (on: boolean) => void }) {
+interface CheckProps {
+  label: string;
+  on: boolean;
+  onTick: (on: boolean) => void;
+  /** The label is for those only who don't see what it is beside. */
+  bare?: boolean;
+  disabled?: boolean;
+}
+
+/** Something that is on, or off. */
+export function Check({ label, on, onTick, bare, disabled }: CheckProps) {
+  const id = useId();
   return (
-    <label className="mt-1 flex items-center gap-1.5 text-small">
-      <input type="checkbox" checked={on} onChange={(e) => onTick(e.target.checked)} />
-      {label}
-    </label>
+    <span className="inline-flex items-center gap-1.5 text-small">
+      <Checkbox.Root
+        id={id}
+        checked={on}
+        disabled={disabled ?? false}
+        onCheckedChange={(to) => onTick(to === true)}
+        {...(bare ? { "aria-label": label } : {})}
+        className="inline-flex size-[15px] shrink-0 items-center justify-center rounded-[3px] border border-second bg-paper disabled:opacity-50 data-[state=checked]:border-act data-[state=checked]:bg-act data-[state=checked]:text-on-act"
+      >
+        <Checkbox.Indicator>
+          <Tick size={11} strokeWidth={3} />
+        </Checkbox.Indicator>
+      </Checkbox.Root>
+      {!bare && <label htmlFor={id}>{label}</label>}
+    </span>
   );
 }

@@ -1,39 +1,46 @@
 import { EditorView } from "@codemirror/view";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { answer, api, type Composed, ProblemError, type Source, type Span } from "../api/client";
+import { createPortal } from "react-dom";
+import { answer, api, type Composed, type JudgedText, type LinkedWords, type Source } from "../api/client";
 import { useFolderId, useSession } from "../api/folder";
 import type { Picked } from "../api/messages";
-import { Button, Trouble } from "../parts/controls";
+import { Trouble } from "../parts/controls";
 import { useDestination } from "../parts/destination";
+import type { Shown } from "../parts/shown";
+import { setMarks, sourceLook, spanAt, spanOf } from "../parts/source-look";
 import { Choose } from "./choose";
-import type { Selected } from "./composed";
 import { editor, offersAt } from "./editor";
-import { type Form, Forms } from "./forms";
-import { setMarks, sourceLook, spanAt } from "./marks";
-import { Pasted } from "./pasted";
-import { Tools } from "./tools";
+import { OpenLine } from "./open-line";
+import { type Copied, Pasted } from "./pasted";
+import { applied, between } from "./texts";
+import { type Base, useDraft } from "./use-draft";
 import { useLater } from "./use-later";
+import { useOpenLine } from "./use-open-line";
+import { usePasted } from "./use-pasted";
+import { usePicked } from "./use-picked";
+import { useSave } from "./use-save";
+import { WriteBar } from "./write-bar";
 
 interface Props {
   page: string;
   link: string | undefined;
+  /** The tag of the link is to be opened. */
+  edit: boolean;
   /** What is selected in the live page. */
   picked: Picked | undefined;
-  onLink: (key: string) => void;
   onPage: (page: string) => void;
+  /** Shows the page as it is being written; as it is in its file when nothing is given. */
+  onShow: (shown: Shown | undefined) => void;
+  /** The tag was opened. */
+  onEdited: () => void;
 }
 
-/** The file that the text was begun from. */
-interface Base {
-  hash: string;
-  text: string;
-}
-
-const own = { keep: 400, judge: 120 };
+/** How long after the last key the text is judged, in milliseconds. */
+const judgeAfter = 120;
 
 /** The source of a page to be written in. What is not saved is kept, and judged while it is typed. */
-export default function WriteSource({ page, link, picked, onLink, onPage }: Props) {
+export default function WriteSource({ page, link, edit, picked, onPage, onShow, onEdited }: Props) {
   const folder = useFolderId();
   const queries = useQueryClient();
   const nonce = useSession().data?.nonce;
@@ -53,111 +60,68 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(undefined);
   const base = useRef<Base>(undefined);
-  const saved = useRef<string>(undefined);
-  /** What was typed, as it was last kept. */
-  const kept = useRef<string>(undefined);
-  /** Whether the lists of pages were last asked for when there was text that is not saved. */
-  const marked = useRef<boolean>(undefined);
   const [dirty, setDirty] = useState(false);
   const [said, setSaid] = useState("");
   const [problem, setProblem] = useState<unknown>();
-  const [form, setForm] = useState<{ form: Form; selected: Selected }>();
+  const { opened, open, close, panel } = useOpenLine(view);
+  /** What the open line would write, for the page beside. */
+  const line = useRef<Composed>(undefined);
   const { point } = useDestination();
 
-  const draft = useLater(own.keep, async () => {
+  const { draft, kept } = useDraft(view, base, page, setProblem);
+  // The page beside shows what is being written, the open line with it.
+  const judge = useLater(judgeAfter, async () => {
     const v = view.current;
     if (!v || !base.current) return;
-    const text = v.state.doc.toString();
-    const typed = text !== base.current.text;
-    const body = typed ? { page, text, base: base.current.hash } : { page };
-    kept.current = text;
-    await answer(api.PUT("/folders/{folder}/draft", { ...here, body })).catch(setProblem);
-    if (typed === marked.current) return;
-    marked.current = typed;
-    for (const list of ["pages", "tree"]) void queries.invalidateQueries({ queryKey: ["folder", folder, list] });
-  });
-  const judge = useLater(own.judge, async () => {
-    const v = view.current;
-    if (!v) return;
-    const text = v.state.doc.toString();
-    const found = await answer<Span[]>(api.POST("/folders/{folder}/judge", { ...here, body: { page, text } }));
-    if (view.current !== v || v.state.doc.toString() !== text) return;
-    v.dispatch({ effects: setMarks.of({ spans: found, selected: undefined }) });
+    const doc = v.state.doc.toString();
+    const text = line.current ? applied(doc, line.current.edits) : doc;
+    const found = await answer<JudgedText>(api.POST("/folders/{folder}/judge", { ...here, body: { page, text } }));
+    if (view.current !== v || v.state.doc.toString() !== doc) return;
+    if (text === doc) v.dispatch({ effects: setMarks.of({ spans: found.spans, selected: undefined }) });
+    const unsaved = text !== base.current.text;
+    onShow({ page, text, unsaved, key: line.current?.leads?.key, ...found });
   });
 
-  const save = useMutation({
-    mutationFn: async () => {
-      const text = view.current?.state.doc.toString() ?? "";
-      draft.cancel();
-      saved.current = text;
-      await answer(
-        api.PUT("/folders/{folder}/source", { ...here, body: { page, text, base: base.current?.hash ?? "" } }),
-      );
-    },
-    onMutate: () => setProblem(undefined),
-    onSuccess: () => setSaid("Saved. It can be undone in History."),
-    onError: async (e) => {
-      setProblem(e instanceof ProblemError && e.problem.status === 409 ? undefined : e);
-      await draft.now();
-    },
-    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
-  });
+  const { save, saved } = useSave(view, base, page, draft, setProblem, setSaid);
 
-  // What was copied from a page in another folder: its paths as they must be here.
-  const [copied, setCopied] = useState<Composed>();
-  const pasted = async (from: number, to: number) => {
-    const text = view.current?.state.doc.toString() ?? "";
-    const body = { page, text, from, to, action: "paste" as const };
-    const found = await answer<Composed>(api.POST("/folders/{folder}/compose", { ...here, body })).catch(
-      () => undefined,
-    );
-    if (found?.edits.length && view.current?.state.doc.toString() === text) setCopied(found);
-  };
+  const { copied, pasted, forget } = usePasted(view, page);
 
-  const open = useCallback((to: Form) => {
-    const v = view.current;
-    if (!v) return;
-    const { from, to: end } = v.state.selection.main;
-    setForm({
-      form: to,
-      selected: { text: v.state.doc.toString(), from, to: end, words: v.state.sliceDoc(from, end) },
-    });
-  }, []);
-
-  const handlers = useRef({ draft, judge, save, open, pasted, onLink, point, setDirty, setSaid });
+  const handlers = useRef({ draft, judge, save, open, close, pasted, point, setDirty, setSaid, onShow });
   useEffect(() => {
-    handlers.current = { draft, judge, save, open, pasted, onLink, point, setDirty, setSaid };
+    handlers.current = { draft, judge, save, open, close, pasted, point, setDirty, setSaid, onShow };
   });
 
   useEffect(() => {
     if (!host.current || !nonce) return;
     const made = editor(host.current, sourceLook(page, nonce), {
       offers: (context) => offersAt(folder, page, context),
-      onLink: () => handlers.current.open("link"),
+      onOpen: () => handlers.current.open(),
       onCaret: (state) => {
         const span = spanAt(state, state.selection.main.head);
         handlers.current.point(span && { page, ...span.reference });
       },
       onText: (text) => {
         if (!base.current) return;
+        handlers.current.close();
         handlers.current.setSaid("");
-        setCopied(undefined);
+        forget();
         handlers.current.setDirty(text !== base.current.text);
         handlers.current.draft.soon();
         handlers.current.judge.soon();
       },
       onMarkup: (from, to) => void handlers.current.pasted(from, to),
-      onPicture: (file, place, text) =>
-        setForm({ form: "picture", selected: { text, from: place, to: place, words: "", file } }),
+      onPicture: (file, place) => handlers.current.open({ from: place, to: place, what: "picture", file }),
     });
     view.current = made;
     base.current = undefined;
     // What was typed last is kept also when the window goes.
     const leave = () => void handlers.current.draft.now();
     const press = (e: KeyboardEvent) => {
-      if (!(e.ctrlKey || e.metaKey) || e.key !== "s") return;
+      if (!(e.ctrlKey || e.metaKey) || e.shiftKey || e.altKey) return;
+      if (e.key === "s") handlers.current.save.mutate(undefined);
+      else if (e.key === "e" && !e.defaultPrevented) handlers.current.open();
+      else return;
       e.preventDefault();
-      handlers.current.save.mutate();
     };
     window.addEventListener("keydown", press);
     window.addEventListener("pagehide", leave);
@@ -167,9 +131,10 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
       if (base.current && made.state.doc.toString() !== base.current.text) leave();
       view.current = undefined;
       handlers.current.point(undefined);
+      handlers.current.onShow(undefined);
       made.destroy();
     };
-  }, [folder, page, nonce]);
+  }, [folder, page, nonce, forget]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when the file is another one, or the editor
   useEffect(() => {
@@ -195,6 +160,9 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
       const caret = span && !data.draft ? span.from : (data.draft ?? data).begin;
       v.dispatch({ selection: { anchor: caret }, effects: EditorView.scrollIntoView(caret, { y: "center" }) });
       v.focus();
+      if (data.draft) judge.soon();
+      if (span && !data.draft && edit) open({ from: caret, to: caret, what: "tag" });
+      if (edit) onEdited();
       return;
     }
     if (data.hash === base.current.hash) {
@@ -215,11 +183,7 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
       // A change of Arvel's went over the page, and took along what was typed.
       base.current = { hash: data.hash, text: data.text };
       const fresh = data.draft.text;
-      let from = 0;
-      while (from < text.length && text[from] === fresh[from]) from++;
-      let end = 0;
-      while (end < text.length - from && end < fresh.length - from && text.at(-1 - end) === fresh.at(-1 - end)) end++;
-      v.dispatch({ changes: { from, to: text.length - end, insert: fresh.slice(from, fresh.length - end) } });
+      v.dispatch({ changes: between(text, fresh) });
       setDirty(fresh !== data.text);
       return;
     }
@@ -227,47 +191,59 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
     if (!data.draft) void draft.now().then(() => queries.invalidateQueries({ queryKey: ["folder", folder, "source"] }));
   }, [data, nonce]);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what is selected in the page is looked for once
+  // A link whose tag is to be opened while the page is open already.
   useEffect(() => {
     const v = view.current;
-    if (!v || !picked) return;
-    const text = v.state.doc.toString();
-    const wanted = "key" in picked ? { key: picked.key } : { words: picked.text, before: picked.before };
-    void answer(api.POST("/folders/{folder}/locate", { ...here, body: { page, text, ...wanted } })).then(
-      ({ from, to }) => {
-        if (from === undefined || to === undefined || view.current !== v || v.state.doc.toString() !== text) return;
-        v.dispatch({
-          selection: { anchor: from, head: to },
-          effects: EditorView.scrollIntoView(from, { y: "center" }),
-        });
-      },
-      () => {}, // it is not there, or will be asked for again
-    );
-  }, [picked]);
+    if (!v || !edit || !base.current) return;
+    const span = spanOf(v.state, link);
+    if (span) {
+      v.dispatch({ effects: EditorView.scrollIntoView(span.from, { y: "center" }) });
+      open({ from: span.from, to: span.from, what: "tag" });
+    }
+    onEdited();
+  }, [edit, link, open, onEdited]);
 
-  const write = ({ edits }: Composed) => {
+  usePicked(view, page, picked);
+
+  const put = (edits: Copied["edits"]) => {
     const v = view.current;
     if (!v) return;
     const changes = v.state.changes(edits);
-    v.dispatch({ changes, selection: { anchor: changes.mapPos(v.state.selection.main.to, 1) }, userEvent: "input" });
-    setForm(undefined);
-    v.focus();
+    const end = opened ? opened.to : v.state.selection.main.to;
+    v.dispatch({ changes, selection: { anchor: changes.mapPos(end, 1) }, userEvent: "input" });
+  };
+  const write = (composed: Composed, words?: LinkedWords) => {
+    line.current = undefined;
+    put(composed.edits);
+    close();
+    const more = { ...(composed.gives ? { gives: composed.gives } : {}), ...(words ? { words } : {}) };
+    if (composed.gives || words) save.mutate(more);
+  };
+  const show = useCallback(
+    (composed: Composed | undefined) => {
+      line.current = composed;
+      judge.soon();
+      const { leads, element } = composed ?? {};
+      const written = element?.attributes.find((a) => a.name === "href" || a.name === "src")?.value ?? "";
+      handlers.current.point(leads && { page, line: 0, written, destination: leads.destination });
+    },
+    [judge, page],
+  );
+  const shut = () => {
+    line.current = undefined;
+    close();
+    judge.soon();
   };
   const stale = data?.draft?.stale && dirty ? data.draft : undefined;
   if (error && !data) return <Trouble error={error} />;
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <Tools open={form?.form} onOpen={(to) => (form?.form === to ? setForm(undefined) : open(to))}>
-        <Button
-          kind="act"
-          className="my-1 py-0.5"
-          disabled={!dirty || save.isPending || stale !== undefined}
-          title="Save the file (Ctrl and S)"
-          onClick={() => save.mutate()}
-        >
-          Save
-        </Button>
-      </Tools>
+      <WriteBar
+        dirty={dirty}
+        ready={dirty && !save.isPending && stale === undefined}
+        onOpen={() => open()}
+        onSave={() => save.mutate(undefined)}
+      />
       {problem !== undefined && <Trouble error={problem} />}
       {said && (
         <p role="status" className="shrink-0 bg-act-soft px-edge py-1 text-small">
@@ -278,10 +254,10 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
         <Pasted
           copied={copied}
           onTake={() => {
-            write(copied);
-            setCopied(undefined);
+            put(copied.edits);
+            forget();
           }}
-          onLeave={() => setCopied(undefined)}
+          onLeave={forget}
         />
       )}
       {stale && data && (
@@ -289,34 +265,41 @@ export default function WriteSource({ page, link, picked, onLink, onPage }: Prop
           difference={stale.difference}
           onMine={() => {
             base.current = { hash: data.hash, text: data.text };
-            save.mutate();
+            save.mutate(undefined);
           }}
           onFile={async () => {
             base.current = { hash: data.hash, text: data.text };
             view.current?.dispatch({ changes: { from: 0, to: view.current.state.doc.length, insert: data.text } });
             await draft.now();
-            setSaid("The file as it is stands here. What you had typed comes back with Ctrl and Z.");
+            setSaid("This is the file as it is now. Ctrl and Z brings back what you had typed.");
             await queries.invalidateQueries({ queryKey: ["folder", folder, "source"] });
           }}
         />
       )}
-      {form && (
-        <Forms
-          key={`${form.form} ${form.selected.from} ${form.selected.to}`}
-          page={page}
-          form={form.form}
-          selected={form.selected}
-          onWrite={write}
-          onPage={async (to) => {
-            await draft.now();
-            onPage(to);
-          }}
-          onClose={() => {
-            setForm(undefined);
-            view.current?.focus();
-          }}
-        />
-      )}
+      {opened &&
+        view.current &&
+        createPortal(
+          <div ref={panel} className="absolute left-0 z-[210] font-sans text-[14px] leading-[1.4]">
+            <OpenLine
+              key={opened.id}
+              page={page}
+              text={opened.text}
+              from={opened.from}
+              to={opened.to}
+              what={opened.what}
+              file={opened.file}
+              turn={opened.turn}
+              onShow={show}
+              onWrite={write}
+              onClose={shut}
+              onPage={async (to) => {
+                await draft.now();
+                onPage(to);
+              }}
+            />
+          </div>,
+          view.current.scrollDOM,
+        )}
       <div ref={host} className="source min-h-0 flex-1 overflow-hidden" data-testid="source" />
     </div>
   );

@@ -1,15 +1,16 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api } from "../api/client";
+import { answer, api, type Choice } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { Button, Trouble } from "../parts/controls";
 import { DiffLines } from "../parts/diff";
 import { Check } from "../parts/fields";
+import { Choose } from "../parts/select";
 import { count, Mono, more, Path, Sentence } from "../parts/words";
-import type { Inner } from "./composed";
+import type { Line } from "./line";
 
 /** Brings the block of links that the caret is in to other pages, with each path made right for each of them. */
-export function BringForm({ page, selected }: Inner) {
+export function MenuLine({ page, text, choice }: Line & { choice: Choice }) {
   const folder = useFolderId();
   const queries = useQueryClient();
   const [block, setBlock] = useState<number>();
@@ -23,8 +24,8 @@ export function BringForm({ page, selected }: Inner) {
         params: { path: { folder } },
         body: {
           page,
-          text: selected.text,
-          at: selected.from,
+          text,
+          at: choice.from,
           leave,
           added,
           carry,
@@ -33,7 +34,7 @@ export function BringForm({ page, selected }: Inner) {
       }),
     );
   const { data, error } = useQuery({
-    queryKey: ["folder", folder, "bring", page, selected.text, selected.from, block],
+    queryKey: ["folder", folder, "bring", page, text, choice.from, block],
     queryFn: () => ask(false),
     placeholderData: keepPreviousData,
     retry: false,
@@ -54,24 +55,19 @@ export function BringForm({ page, selected }: Inner) {
   return (
     <>
       <div className="mt-1 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-small">
-        <label>
-          <span className="text-second">The block </span>
-          <select
-            value={data.block}
-            onChange={(e) => {
-              setBlock(Number(e.target.value));
+        <span className="inline-flex items-baseline gap-2">
+          <span className="text-second">The block</span>
+          <Choose
+            label="The block"
+            value={String(data.block)}
+            options={data.blocks.map((b, i) => ({ value: String(i), label: `${b.name} ${count(b.links, "link")}` }))}
+            onChoose={(to) => {
+              setBlock(Number(to));
               setSaid("");
             }}
-            className="border-b border-second bg-paper py-0.5 font-mono"
-          >
-            {data.blocks.map((b, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a block is its place
-              <option key={i} value={i}>
-                {b.name} {count(b.links, "link")}
-              </option>
-            ))}
-          </select>
-        </label>
+            className="font-mono"
+          />
+        </span>
         <span className="text-second">
           {data.replaced > 0 && `${count(data.replaced, "page has one", "pages have one")} that differs`}
           {data.replaced > 0 && data.same > 0 && ", "}
@@ -87,11 +83,11 @@ export function BringForm({ page, selected }: Inner) {
           <ul aria-label="Where it goes" className="max-h-60 overflow-y-auto border border-hairline bg-paper">
             {pages.map((p, i) => (
               <li key={p.page} className={`flex items-baseline gap-2 px-2 py-0.5 ${p === shown ? "bg-act-soft" : ""}`}>
-                <input
-                  type="checkbox"
-                  aria-label={`Bring it to ${p.page}`}
-                  checked={!leave.includes(p.page)}
-                  onChange={(e) => setLeave(e.target.checked ? leave.filter((l) => l !== p.page) : [...leave, p.page])}
+                <Check
+                  bare
+                  label={`Bring it to ${p.page}`}
+                  on={!leave.includes(p.page)}
+                  onTick={(on) => setLeave(on ? leave.filter((l) => l !== p.page) : [...leave, p.page])}
                 />
                 <button type="button" onClick={() => setAt(i)} title={p.title} className="min-w-0 flex-1 text-left">
                   <Path>{p.page}</Path>

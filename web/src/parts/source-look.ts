@@ -44,6 +44,11 @@ export function spanAt(state: EditorState, at: number): Span | undefined {
   return state.field(marks).spans.find((s) => s.from <= at && at <= s.to);
 }
 
+/** The reference of a key, as it was last judged. */
+export function spanOf(state: EditorState, key: string | undefined): Span | undefined {
+  return state.field(marks).spans.find((s) => s.reference.key === key);
+}
+
 /** Quiet colours for what is no reference: the source is read for its addresses. */
 const quiet = HighlightStyle.define([
   { tag: [tags.tagName, tags.attributeName, tags.propertyName], color: "var(--ink)" },

@@ -8,11 +8,12 @@ import { defaultKeymap, history, historyKeymap, insertNewlineKeepIndent } from "
 import { EditorState, type Extension } from "@codemirror/state";
 import { EditorView, keymap } from "@codemirror/view";
 import { answer, api } from "../api/client";
+import { gapField } from "./gap";
 
 interface Doings {
   offers: (context: CompletionContext) => Promise<CompletionResult | null>;
-  /** A link is to be written. */
-  onLink: () => void;
+  /** Something is to be written where the caret is. */
+  onOpen: () => void;
   onCaret: (state: EditorState) => void;
   onText: (text: string) => void;
   /** Markup was pasted there. */
@@ -28,10 +29,11 @@ export function editor(parent: HTMLElement, look: Extension, doings: Doings): Ed
     state: EditorState.create({
       extensions: [
         look,
+        gapField,
         history(),
         autocompletion({ override: [doings.offers], icons: false }),
         keymap.of([
-          at("Mod-k", doings.onLink),
+          at("Mod-e", doings.onOpen),
           ...completionKeymap,
           { key: "Enter", run: insertNewlineKeepIndent },
           ...historyKeymap,
@@ -92,7 +94,7 @@ export async function offersAt(
     filter: false,
     options: list.map((offer) => ({
       label: offer.written,
-      detail: offer.title || offer.kind,
+      detail: offer.title,
       apply: offer.insert ?? offer.written,
     })),
   };
