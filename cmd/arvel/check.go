@@ -60,7 +60,7 @@ func checkCommand() *cobra.Command {
 
 func placeFlags(c *cobra.Command, o *workspace.Options) {
 	c.Flags().StringVar(&o.Place, "place", "root", "where the folder is opened: disk, root, or a path such as /below/")
-	c.Flags().BoolVar(&o.IgnoreCase, "ignore-case", false, "take names that differ in letter case alone for the same")
+	c.Flags().BoolVar(&o.IgnoreCase, "ignore-case", false, "treat names that differ only in letter case as the same")
 	c.Flags().StringArrayVar(&o.Exclude, "ignore", nil, "a pattern of names or paths to leave out; may be given several times")
 }
 
@@ -77,7 +77,7 @@ func unread(v *workspace.View, accept bool) error {
 	if len(names) > 3 {
 		names = append(slices.Clone(names[:3]), "others")
 	}
-	return fmt.Errorf("%s could not be read (%s), so there may be findings that nobody knows of; say --accept-unread to go on without",
+	return fmt.Errorf("%s could not be read (%s), so something in there may be broken; say --accept-unread to go on without",
 		plural(len(v.Unread), "page or folder", "pages or folders"), strings.Join(names, ", "))
 }
 
@@ -90,7 +90,7 @@ func read(c *cobra.Command, data *dataOptions, path string, o workspace.Options)
 // change them until done is called.
 func opened(c *cobra.Command, data *dataOptions, path string, o workspace.Options, toChange bool) (w *workspace.Session, done func(), err error) {
 	if path == "" {
-		return nil, nil, errors.New("say which folder: an empty name is none")
+		return nil, nil, errors.New("say which folder: its name is empty")
 	}
 	var undo []func()
 	end := func() {

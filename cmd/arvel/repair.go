@@ -21,7 +21,7 @@ func repairCommand() *cobra.Command {
 		Short: "Repair what can be repaired with certainty",
 		Long: "Repair what can be repaired with certainty, and with --certainty likely also what most likely was meant. All of it is one\n" +
 			"change, which can be undone in History. With --diff nothing is changed.\n\n" +
-			"Exit code 0: nothing is broken any more; 1: something is left; 2: the folder could not be repaired.",
+			"Exit code 0: nothing is broken now; 1: something is left; 2: the folder could not be repaired.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			least, ok := repair.ParseCertainty(certainty)

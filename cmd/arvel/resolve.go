@@ -20,7 +20,7 @@ func resolveCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "resolve FOLDER PAGE REFERENCE",
 		Short: "Tell step by step where a reference on a page leads",
-		Long: "Tell step by step where a reference on a page leads. The reference need not stand on the page.\n\n" +
+		Long: "Tell step by step where a reference on a page leads. The reference need not be on the page.\n\n" +
 			"Exit code 0: it lands; 1: it is broken; 2: it could not be resolved.",
 		Args: cobra.ExactArgs(3),
 		RunE: func(c *cobra.Command, args []string) error {
@@ -33,7 +33,7 @@ func resolveCommand() *cobra.Command {
 			v := w.View()
 			file, ok := v.Snapshot.Find(page)
 			if !ok || v.Snapshot.Files[file].Doc == nil {
-				return fmt.Errorf("%s is no page in %s", page, w.Path())
+				return fmt.Errorf("%s is not a page of %s", page, w.Path())
 			}
 			cs := audit.Imagine(v.Snapshot, file, args[2])
 			findings, state := rule.All.Judge(cs)

@@ -175,7 +175,7 @@ func (p *Page) SyncBlock(b Block, to *Page) (SyncedBlock, error) {
 	for i := range p.Doc.Anchors {
 		a := &p.Doc.Anchors[i]
 		if other := to.Doc.Anchor(a.Name); b.holds(int(a.Start)) && other != nil && !(found && own.holds(int(other.Start))) {
-			out.Notes = append(out.Notes, "has the id `"+a.Name+"` elsewhere, so it will be there twice")
+			out.Notes = append(out.Notes, "has the id `"+a.Name+"` in another place, so it will have it twice")
 		}
 	}
 	return out, nil

@@ -101,7 +101,7 @@ func TestBlocksAroundAPlace(t *testing.T) {
 	assert.Empty(t, all)
 
 	_, b := bring(t, "index.html", `<ul id=m>|<li id=x><a href=a>a</a><li><a href=b>b</a></ul>`, "guides/sowing.html", `<ul id=m></ul><p id=x>`)
-	assert.Equal(t, []string{"has the id `x` elsewhere, so it will be there twice"}, b.Notes)
+	assert.Equal(t, []string{"has the id `x` in another place, so it will have it twice"}, b.Notes)
 	assert.Equal(t, 1, b.Line)
 }
 

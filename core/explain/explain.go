@@ -21,7 +21,7 @@ type Tread struct {
 	address.Step
 	Exists bool
 	// Names are what is at the level where the stair breaks off, the nearest to the written name first;
-	// empty for every other tread. The first Near of them are near to it.
+	// empty for every other tread. The first Near of them are similar.
 	Names []string
 	Near  int
 }
@@ -122,7 +122,7 @@ func Destination(c *audit.Case) (verb, where, note string) {
 	case site.Lands, site.NoFragment:
 		return landsOn(c, t)
 	case site.NoFile:
-		return "leads to", t.Path, "which is not there"
+		return "leads to", t.Path, "which does not exist"
 	case site.NoIndex:
 		return "leads to", t.Path + "/", "which has no index page"
 	case site.OtherCase:
@@ -136,14 +136,14 @@ func Destination(c *audit.Case) (verb, where, note string) {
 	case site.Nowhere:
 		switch t.Kind {
 		case address.Malformed:
-			return "leads nowhere", "", "no address can be made of it"
+			return "leads nowhere", "", "it is not an address"
 		case address.TooLong:
 			return "leads nowhere", "", "it is too long for an address"
 		}
 		return "names", t.URL, "which is on one person's disk"
 	case site.NotJudged:
 		if c.Ref.Flags&markup.Inert != 0 {
-			return "stands in a template", "", "where nothing is followed"
+			return "is in a template", "", "where nothing is followed"
 		}
 		return "runs or holds its own content", "", ""
 	}
@@ -239,7 +239,7 @@ func soundSentence(c *audit.Case, note string) string {
 	case f == c.File && c.Target().HasFragment:
 		return "The link stays on this page."
 	case f == c.File:
-		return "The reference leads to the page it stands on."
+		return "The link leads to its own page."
 	}
 	what := "The " + f.Kind.String() + " is there"
 	if f.Doc != nil && f.Doc.Title != "" {
@@ -267,7 +267,7 @@ func Words(c *audit.Case) []string {
 	for _, t := range Stair(c) {
 		line := fmt.Sprintf("%-16s %s", t.Written, words(c, t))
 		if !t.Exists {
-			line += ", which is not there"
+			line += ", which does not exist"
 		}
 		lines = append(lines, line)
 		if len(t.Names) > 0 {

@@ -17,7 +17,7 @@ import (
 func TestSentencesNameTheLetters(t *testing.T) {
 	for link, want := range map[string]string{
 		`<img src="../image/leek.png">`: "`image/leek.png` is not there: the top of the folder has no `image`. `images` is one letter away.",
-		`<a href="#Beans">`:             "The link stays on this page, but nothing on it has the id `Beans`. `beans` differs in letter case, and letter case counts.",
+		`<a href="#Beans">`:             "The link stays on this page, but nothing on it has the id `Beans`. `beans` differs in letter case, which counts in ids.",
 		`<a href="saving.html#drying">`: "`guides/saving.html` is there, but nothing on it has the id `drying`. It has no ids at all.",
 		`<a href="../notes/">`:          "The folder is there, but it holds no `index.html` and no `index.htm`, so a visitor gets an error or a bare list of files.",
 	} {
@@ -60,13 +60,13 @@ func TestDestinationReadsAsASentence(t *testing.T) {
 	for link, want := range map[string]string{
 		`<a href="saving.html">`:                   "lands on guides/saving.html ",
 		`<a href="#beans">`:                        "lands on guides/sowing.html#beans ",
-		`<a href="x.html">`:                        "leads to guides/x.html which is not there",
+		`<a href="x.html">`:                        "leads to guides/x.html which does not exist",
 		`<a href="mailto:a@b.example?subject=Hi">`: "writes to a@b.example with the subject “Hi”",
 		`<a href="https://orchard.example/x">`:     "leads outside, to https://orchard.example/x not asked yet",
 		`<a>x</a>`:                                 "leads nowhere  the link has no href",
 		`<a href="tel:+15550100">`:                 "calls +15550100 ",
 		`<img src="../images/Leek.png">`:           "leads to images/Leek.png which is images/leek.png on disk",
-		`<template><a href="x.html"></template>`:   "stands in a template  where nothing is followed",
+		`<template><a href="x.html"></template>`:   "is in a template  where nothing is followed",
 		`<a href="#top">`:                          "lands on guides/sowing.html#top the top of the page",
 	} {
 		c, _, _ := sample.Link(sample.Root, link)

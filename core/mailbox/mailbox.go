@@ -41,7 +41,7 @@ func Parse(value string) Message {
 		m.fields(fields)
 	}
 	if len(m.To)+len(m.Cc)+len(m.Bcc) == 0 && len(m.Problems) == 0 {
-		m.problem("no address stands in it")
+		m.problem("it has no address")
 	}
 	return m
 }
@@ -54,7 +54,7 @@ func (m *Message) addresses(list string) []string {
 		return nil
 	}
 	if strings.HasPrefix(list, "//") {
-		m.problem("`//` stands before the address, as in a web address")
+		m.problem("`//` comes before the address, as in a web address")
 		list = list[2:]
 	}
 	var out []string
@@ -76,17 +76,17 @@ func Fault(address string) string {
 	case trimmed == "":
 		return "an address is missing beside a comma"
 	case trimmed != address:
-		return "a space stands beside " + phrase.Mono(trimmed)
+		return "there is a space beside " + phrase.Mono(trimmed)
 	case strings.Contains(trimmed, ";"):
-		return "addresses are parted by `,`, not by `;`"
+		return "addresses are separated by `,`, not by `;`"
 	case strings.Contains(trimmed, "&") && strings.Contains(trimmed[strings.IndexByte(trimmed, '&'):], "="):
-		return "the first field is parted by `&` where a `?` belongs"
+		return "the first field begins with `&` in place of `?`"
 	case at < 0:
 		return phrase.Mono(trimmed) + " has no `@`"
 	case at == 0:
-		return "nothing stands before the `@`"
+		return "nothing comes before the `@`"
 	case at == len(trimmed)-1:
-		return "nothing stands after the `@`"
+		return "nothing comes after the `@`"
 	case strings.Count(trimmed, "@") > 1:
 		return phrase.Mono(trimmed) + " has more than one `@`"
 	case strings.ContainsAny(trimmed, " \t\r\n"):
@@ -97,7 +97,7 @@ func Fault(address string) string {
 
 func domainFault(address, domain string) string {
 	if _, err := mail.ParseAddress(address); err != nil {
-		return phrase.Mono(address) + " is not the form of a mailbox"
+		return phrase.Mono(address) + " is not an e-mail address"
 	}
 	if strings.HasPrefix(domain, "[") {
 		return ""
@@ -120,7 +120,7 @@ func IsAddress(text string) bool {
 
 func (m *Message) fields(list string) {
 	if strings.Contains(list, "?") {
-		m.problem("a second `?` stands where a `&` belongs")
+		m.problem("there is a second `?` in place of `&`")
 	}
 	for part := range strings.SplitSeq(list, "&") {
 		if part == "" {

@@ -139,8 +139,8 @@ const (
 
 var faultSentences = [...]string{
 	Binary:   "holds binary data, not text, so nothing in it was read",
-	CutOff:   "ends in the middle of a tag or an unclosed comment, script or style; what stands after that point is lost to a browser",
-	BadBytes: "holds bytes that mean nothing in the encoding it declares",
+	CutOff:   "ends in the middle of a tag or an unclosed comment, script or style; a browser loses everything after that point",
+	BadBytes: "has bytes that are not valid in the encoding it declares",
 }
 
 // String returns the fault as the end of a sentence that begins with the file's name.

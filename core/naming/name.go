@@ -30,7 +30,7 @@ func FolderFaults(path string) (faults []string) {
 		case c <= ' ':
 			fault = "has a space in it"
 		case c >= 0x7F:
-			fault = "has letters beyond a to z"
+			fault = "has letters other than a to z"
 		case strings.IndexByte("-_.", c) < 0 && (c < '0' || c > '9') && (c < 'a' || c > 'z'):
 			fault = "has " + phrase.Mono(string(c)) + " in it"
 		}

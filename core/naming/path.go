@@ -9,29 +9,29 @@ import (
 func PathFault(to string) string {
 	switch {
 	case strings.Trim(to, "/") == "":
-		return "is no name"
+		return "is not a name"
 	case strings.HasPrefix(to, "/"):
-		return "begins with a slash; say where in the folder it is to be"
+		return "begins with a slash; give its place in the folder"
 	case strings.ContainsAny(to, "\\\x00") || strings.ContainsFunc(to, func(r rune) bool { return r < ' ' }):
-		return "has characters in it that no host takes"
+		return "has characters that no host accepts"
 	}
 	if len(to) > PathLimit {
-		return fmt.Sprintf("is %d bytes long, and a disk takes %d at most", len(to), PathLimit)
+		return fmt.Sprintf("is %d bytes long, and disks take %d at most", len(to), PathLimit)
 	}
 	for part := range strings.SplitSeq(strings.TrimSuffix(to, "/"), "/") {
 		switch {
 		case len(part) > nameLimit:
-			return fmt.Sprintf("has a name of %d bytes in it, and a disk takes %d at most", len(part), nameLimit)
+			return fmt.Sprintf("has a name of %d bytes in it, and disks take %d at most", len(part), nameLimit)
 		case part != ".." && part != "." && strings.TrimRight(part, ". ") != part:
 			return "has a name in it that ends in a dot or a space, which Windows can't keep"
 		case reserved[strings.ToLower(strings.TrimSpace(stem(part)))]:
-			return "has a name in it that Windows keeps for a device, so no file can have it there"
+			return "has a name in it that Windows reserves for a device"
 		case part == "..":
-			return "lies outside of the folder"
+			return "is outside of the folder"
 		case part == "" || part == ".":
 			return "has an empty part in it"
 		case strings.HasPrefix(part, "."):
-			return "begins with a dot, so it would not be read as part of the folder"
+			return "begins with a dot, so Arvel would not read it"
 		}
 	}
 	return ""

@@ -143,7 +143,7 @@ func (r *remover) checkDestinations() {
 		a := destinationOf(r.snapshot, f.To)
 		fault := a.fault(r.snapshot)
 		if _, goes := r.deletions[a.index]; goes && fault == "" {
-			fault = phrase.Mono(a.file) + " is to be deleted itself. Lead them to something that stays."
+			fault = phrase.Mono(a.file) + " is to be deleted itself. Choose something that stays."
 		}
 		if fault != "" {
 			r.Clashes = append(r.Clashes, fault)
@@ -186,7 +186,7 @@ func (r *remover) holder(i int32) {
 func (r *remover) replacement(file int32, now *address.Target) string {
 	dir, name := site.Cut(r.snapshot.Files[file].Path)
 	if now.Path == r.snapshot.Files[file].Path || !slices.Contains(r.snapshot.IndexNames, name) {
-		return "will lead nowhere"
+		return "will be broken"
 	}
 	for _, other := range r.snapshot.IndexNames {
 		p := path.Join(dir, other)
@@ -196,7 +196,7 @@ func (r *remover) replacement(file int32, now *address.Target) string {
 			}
 		}
 	}
-	return "will lead nowhere"
+	return "will be broken"
 }
 
 // unlink adds to the edits of a file those that take references away. What else was to be changed in what goes is
@@ -207,7 +207,7 @@ func (r *remover) unlink(f *site.File, refs []int, edits []change.Edit) []change
 	}
 	src, err := r.source(f.Path)
 	if err != nil || !f.Hash.Is(src) {
-		r.Clashes = append(r.Clashes, phrase.Mono(f.Path)+" was changed by another program just now. Try again.")
+		r.Clashes = append(r.Clashes, phrase.Mono(f.Path)+" was just changed by another program. Try again.")
 		return nil
 	}
 	m := markup.NewMapper(src)
@@ -226,7 +226,7 @@ func (r *remover) unlink(f *site.File, refs []int, edits []change.Edit) []change
 		r.Rewrites = append(r.Rewrites, Rewrite{f.Path, int(f.Doc.References[u.Ref].Line), int32(u.Ref), u.Before, u.After, ""})
 	}
 	for _, k := range left {
-		r.note(f, &f.Doc.References[k], "is part of something larger than a link, so it is left, and will lead nowhere")
+		r.note(f, &f.Doc.References[k], "is part of something larger than a link, so it is left, and will be broken")
 	}
 	return edits
 }

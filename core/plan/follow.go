@@ -98,7 +98,7 @@ func Follow(s *site.Snapshot, moves []Move, departures []repair.Departure) *Plan
 			files = movesInFolder(s, m, departures)
 		}
 		if len(files) == 0 {
-			return &Plan{Moves: moves, Clashes: []string{"Nothing is at " + phrase.Mono(m.To) + " any more."}}
+			return &Plan{Moves: moves, Clashes: []string{"Nothing is at " + phrase.Mono(m.To) + " now."}}
 		}
 		wanted = append(wanted, files...)
 	}

@@ -95,6 +95,6 @@ func TestUnfollowedMovesAreToldByFolder(t *testing.T) {
 		{Move: plan.Move{From: "g", To: "new/g"}, Files: 2, Certain: true, Behind: 2, Inside: 1},
 		{Move: plan.Move{From: "p.png", To: "i/p.png"}, Identical: true, Behind: 1},
 	}, off)
-	assert.Equal(t, []string{"Nothing is at `x.html` any more."}, plan.Follow(f.snapshot(), []plan.Move{{From: "y.html", To: "x.html"}}, nil).Clashes)
+	assert.Equal(t, []string{"Nothing is at `x.html` now."}, plan.Follow(f.snapshot(), []plan.Move{{From: "y.html", To: "x.html"}}, nil).Clashes)
 	assert.Empty(t, plan.Follow(f.snapshot(), nil, nil).Set.Files)
 }

@@ -163,13 +163,13 @@ func (p *planner) check() {
 		}
 		switch other, taken := folded[site.Fold(m.To)]; {
 		case taken && other == m.To:
-			p.clash("%s is there already.", phrase.Mono(m.To))
+			p.clash("%s exists already.", phrase.Mono(m.To))
 		case taken:
-			p.clash("%s differs from %s in letter case alone, which many disks can't keep apart.", phrase.Mono(m.To), phrase.Mono(other))
+			p.clash("%s differs from %s only in letter case, which many disks can't keep apart.", phrase.Mono(m.To), phrase.Mono(other))
 		}
 		for dir, _ := site.Cut(m.To); dir != ""; dir, _ = site.Cut(dir) {
 			if _, isFile := p.snapshot.Find(dir); isFile {
-				p.clash("%s is a file, so nothing can stand in it.", phrase.Mono(dir))
+				p.clash("%s is a file, so nothing can be in it.", phrase.Mono(dir))
 			} else if _, comes := p.from[dir]; comes {
 				p.clash("%s can't be a file and a folder at once.", phrase.Mono(dir))
 			}

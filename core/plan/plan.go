@@ -55,7 +55,7 @@ func (p *Plan) put(edits []change.Edit, f *site.File, ref *markup.Reference, val
 	written := repair.Written(f.Doc.Encoding, ref, value)
 	edit, err := repair.Edit(f.Doc.Encoding, ref, written)
 	if err != nil {
-		p.noteBreak(f, ref, "has letters that the page’s encoding lacks at its new place, so it is left")
+		p.noteBreak(f, ref, "needs letters that the page’s encoding doesn't have, so it is left")
 		return edits
 	}
 	p.Rewrites = append(p.Rewrites, Rewrite{f.Path, int(ref.Line), indexOf(f.Doc, ref), ref.Written, written, target})

@@ -58,9 +58,9 @@ func idFault(f *site.File, anchor *markup.Anchor, from, to string) string {
 	case naming.IDFault(to) != "":
 		return naming.IDFault(to)
 	case from == to:
-		return "That is its name already."
+		return "It has this name already."
 	case f.Doc.Anchor(to) != nil:
-		return "Something else on " + phrase.Mono(f.Path) + " bears the id " + phrase.Mono(to) + " already."
+		return "Another element of " + phrase.Mono(f.Path) + " has the id " + phrase.Mono(to) + " already."
 	}
 	return ""
 }
@@ -84,7 +84,7 @@ func (l *retargeter) idEdits(f *site.File, anchor *markup.Anchor, to string) (ed
 		}
 	}
 	if others > 0 {
-		l.Notes = append(l.Notes, Note{Page: f.Path, Line: others, Written: anchor.Name, Why: "is on another element as well, which keeps it; what refers to it leads to the first one"})
+		l.Notes = append(l.Notes, Note{Page: f.Path, Line: others, Written: anchor.Name, Why: "is on another element too, which keeps it; links lead to the first one"})
 	}
 	return edits
 }
@@ -105,7 +105,7 @@ func (l *retargeter) renamed(holder, file int32, anchor *markup.Anchor, to strin
 			case value == anchor.Name && !anchor.ByName:
 				edits = l.put(edits, f, ref, to, target)
 			case value == to:
-				l.note(f, ref, "led nowhere before and will lead here")
+				l.note(f, ref, "was broken before and will lead here")
 			}
 			continue
 		}
@@ -119,7 +119,7 @@ func (l *retargeter) renamed(holder, file int32, anchor *markup.Anchor, to strin
 			}
 			edits = l.put(edits, f, ref, start+"#"+address.EscapeFragment(to)+directive, target)
 		case a == nil && !top && address.UnescapeFragment(now.Fragment) == to:
-			l.note(f, ref, "led nowhere before and will lead here")
+			l.note(f, ref, "was broken before and will lead here")
 		}
 	}
 	return edits

@@ -76,21 +76,21 @@ func bare(t *address.Target) string {
 func (a *destination) fault(s *site.Snapshot) string {
 	switch {
 	case a.said == "":
-		return "Say what they are to lead to: a file of the folder, one of its ids behind a #, or an address outside."
+		return "Say where they will lead: a file of the folder, one of its ids after a #, or an address outside."
 	case a.address != "":
 		m := mailbox.Parse(a.address)
 		if strings.EqualFold(address.SchemeOf(a.address), "mailto") && len(m.Problems) > 0 {
 			return "A mail program would not read " + phrase.Mono(a.said) + " as meant: " + m.Problems[0] + "."
 		}
 		if a.url == "" {
-			return phrase.Mono(a.said) + " is no address that a browser could follow."
+			return phrase.Mono(a.said) + " is not an address that a browser can follow."
 		}
 	case a.index < 0 && s.Folders[a.file] != nil:
-		return "The folder " + phrase.Mono(a.file) + " has no index page, so nothing can lead to it. Name one of its files."
+		return "The folder " + phrase.Mono(a.file) + " has no index page, so links to it don't work. Choose one of its files."
 	case a.index < 0:
 		return "There is no " + phrase.Mono(a.file) + " in the folder. An address outside begins with its scheme, such as https://."
 	case a.hasID && !a.hasFragment(s, address.EscapeFragment(a.id)):
-		return phrase.Mono(a.file) + " has no id " + phrase.Mono(a.id) + ". Give it one first, or lead to the page."
+		return phrase.Mono(a.file) + " has no id " + phrase.Mono(a.id) + ". Give it one first, or choose the page."
 	}
 	return ""
 }
@@ -116,7 +116,7 @@ func Retarget(s *site.Snapshot, from, to string, stays func(f *site.File, ref in
 	} else if fault := will.fault(s); fault != "" {
 		p.Clashes = append(p.Clashes, fault)
 	} else if was.file == will.file && was.id == will.id && was.address == will.address {
-		p.Clashes = append(p.Clashes, "That is what they lead to already.")
+		p.Clashes = append(p.Clashes, "They lead there already.")
 	}
 	if len(p.Clashes) > 0 {
 		return p
@@ -235,10 +235,10 @@ func (l *retargeter) retarget(edits []change.Edit, file int32, k int, now *addre
 			fresh += fragment
 		}
 		if was.address != "" && ref.Text != "" && strings.Contains(ref.Text, strings.TrimPrefix(was.said, "mailto:")) {
-			l.note(f, ref, "is led elsewhere, but its words still say "+phrase.Mono(strings.TrimPrefix(was.said, "mailto:")))
+			l.note(f, ref, "gets another target, but its words still say "+phrase.Mono(strings.TrimPrefix(was.said, "mailto:")))
 		}
 	case ref.Flags&markup.Whole != 0 && now.Kind != address.Inside && l.snapshot.Place.Published == "":
-		l.note(f, ref, "has to be an address in full, and where the folder is published is not known, so it is left")
+		l.note(f, ref, "has to be a whole address, and Arvel doesn't know where the folder is published, so it is left")
 		return edits
 	default:
 		var lost string

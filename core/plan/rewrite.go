@@ -214,12 +214,12 @@ func (p *planner) keepBroken(f *site.File, ref *markup.Reference, now, then *add
 	}
 	switch chance := p.lands(then); {
 	case chance == "":
-		p.note(f, ref, "led nowhere before and is left as it is")
+		p.note(f, ref, "was broken before and is left as it is")
 		return value
 	case now.Path == then.Path:
-		p.note(f, ref, "led nowhere before and lands on what is moved there")
+		p.note(f, ref, "was broken before and will lead to what is moved there")
 		return value
 	}
-	p.note(f, ref, "led nowhere before; it is written so that it does not land by chance")
+	p.note(f, ref, "was broken before; it is written so that it doesn't work by chance")
 	return p.snapshot.Place.Rewrite(strings.TrimSpace(value), p.then.Start(), now.Path)
 }

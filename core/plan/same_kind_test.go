@@ -60,13 +60,13 @@ func TestWhatCantBeLedIsTold(t *testing.T) {
 	for says, c := range map[string][2]string{
 		"There is no `none.html` in the folder":         {"b.html", "none.html"},
 		"`c.html` has no id `x`":                        {"b.html", "c.html#x"},
-		"That is what they lead to already":             {"b.html", " b.html"},
+		"They lead there already":             {"b.html", " b.html"},
 		"Nothing in the folder leads to `c.html`":       {"c.html", "b.html"},
 		"The folder `d` has no index page":              {"b.html", "d/"},
 		"A mail program would not read":                 {"b.html", "mailto:no one"},
-		"Say what they are to lead to":                  {"b.html", ""},
+		"Say where they will lead":                  {"b.html", ""},
 		"Say what they lead to now":                     {" ", "b.html"},
-		"is no address that a browser could follow":     {"b.html", "https://[seeds"},
+		"is not an address that a browser can follow":     {"b.html", "https://[seeds"},
 		"There is no `seeds.example/beans` in the fold": {"b.html", "seeds.example/beans"},
 	} {
 		p := plan.Retarget(f.snapshot(), c[0], c[1], nil)
@@ -146,7 +146,7 @@ func TestAnIDIsRenamedWithAllThatReferToIt(t *testing.T) {
 	assert.Len(t, p.Rewrites, 3)
 	for says, c := range map[string][2]string{
 		"`a.html` has no id `none`": {"none", "x"}, "needs at least one letter": {"dry", ""}, "can’t have a space in it": {"dry", "a b"},
-		"bears the id `sow` already": {"dry", "sow"}, "That is its name already": {"dry", "dry"}, "control characters": {"dry", "a\x00b"},
+		"has the id `sow` already": {"dry", "sow"}, "It has this name already": {"dry", "dry"}, "control characters": {"dry", "a\x00b"},
 	} {
 		p := plan.RenameID(f.snapshot(), "a.html", c[0], c[1], f.source)
 		assert.Contains(t, strings.Join(p.Clashes, " "), says)
@@ -197,7 +197,7 @@ func TestFilesAreDeletedAndWhatRefersToThemIsTakenCareOf(t *testing.T) {
 		assert.Empty(t, p.Set.Files)
 	}
 	stale := func(string) ([]byte, error) { return []byte("<a href=other.html>"), nil }
-	assert.Contains(t, plan.Delete(f.snapshot(), []plan.Deletion{{Path: "old.html", Choice: plan.Unlink}}, stale, nil).Clashes[0], "was changed by another program just now")
+	assert.Contains(t, plan.Delete(f.snapshot(), []plan.Deletion{{Path: "old.html", Choice: plan.Unlink}}, stale, nil).Clashes[0], "was just changed by another program")
 }
 
 func TestLinksAreTakenAwayInAnyEncoding(t *testing.T) {
@@ -254,7 +254,7 @@ func TestDeletingBreaksNothingThatIsTakenCareOf(t *testing.T) {
 		}
 		fresh := 0
 		for _, told := range p.Notes {
-			if strings.Contains(told.Why, "lead nowhere") {
+			if strings.Contains(told.Why, "will be broken") {
 				fresh++
 			}
 		}

@@ -279,40 +279,33 @@ func (p *Planner) say(c *Cause) {
 			return
 		}
 		c.Message = "The folder " + phrase.Mono(other) + " is written " + phrase.Mono(rest)
-		c.Evidence = "There is no folder " + phrase.Mono(rest) + "; what is looked for in it is in " + phrase.Mono(other+"/") + "." + p.confirmed(c)
+		c.Evidence = "There is no folder " + phrase.Mono(rest) + "; the files that links look for in it are in " + phrase.Mono(other+"/") + "." + p.confirmed(c)
 	case absent:
-		names := map[string]bool{}
-		for _, e := range c.Findings {
-			names[audit.CaseOf(p.snapshot, e.Finding, e.File).Target().Path] = true
-		}
 		c.Kind = "folder-missing"
-		c.Message = fmt.Sprintf("%s is not in this folder: %s to %s in it", phrase.Mono(rest+"/"), times(n, "reference", "references"), times(len(names), "file", "files"))
+		c.Message = fmt.Sprintf("%s is not in this folder: %s to %s in it", phrase.Mono(rest+"/"), times(n, "reference", "references"), times(p.wantedFiles(c), "file", "files"))
 		c.Evidence = "Nothing is at " + phrase.Mono(rest+"/") + "." + p.confirmed(c)
 		if m := p.evidence().folders[rest]; m != nil && m.became != "" {
-			c.Evidence += fmt.Sprintf(" %d of the %d names that are looked for in it are in %s.", m.agree, len(m.rests), place(m.became))
+			c.Evidence += fmt.Sprintf(" %d of the %d names that links look for in it are in %s.", m.agree, len(m.rests), place(m.became))
 		}
 	case template:
 		c.Kind = "template"
-		c.Message = phrase.Mono(rest) + " is written on " + p.allPages(c) + ", and leads to nothing from any of them"
-		c.Evidence = "It is written the same everywhere, as by a template, but what it leads to depends on the page’s folder." + p.confirmed(c)
+		c.Message = phrase.Mono(rest) + " is written on " + p.allPages(c) + ", and is broken on all of them"
+		c.Evidence = "It is written the same everywhere, as by a template, but where it leads depends on the page’s folder." + p.confirmed(c)
 	case numbered:
 		dir, _ := site.Cut(rest)
-		names := map[string]bool{}
-		for _, e := range c.Findings {
-			names[audit.CaseOf(p.snapshot, e.Finding, e.File).Target().Path] = true
-		}
+		names := p.wantedFiles(c)
 		c.Kind = "series"
-		c.Message = times(len(names), "file", "files") + " named like " + phrase.Mono(path.Base(audit.CaseOf(p.snapshot, first.Finding, first.File).Target().Path)) + " " + plural(len(names), "is", "are") + " not in " + place(dir)
+		c.Message = times(names, "file", "files") + " named like " + phrase.Mono(path.Base(audit.CaseOf(p.snapshot, first.Finding, first.File).Target().Path)) + " " + plural(names, "is", "are") + " not in " + place(dir)
 		c.Evidence = p.sentence(first) + p.confirmed(c)
 	case fragments:
 		c.Kind = "fragment"
-		c.Message = phrase.Mono(rest) + " links to " + times(n, "place", "places") + " on itself that " + plural(n, "is", "are") + " not there"
+		c.Message = phrase.Mono(rest) + " links to " + times(n, "id", "ids") + " of its own that " + plural(n, "does", "do") + " not exist"
 		c.Evidence = p.sentence(first) + p.confirmed(c)
 	case copied:
 		p.sayCopied(c, rest)
 	case departed:
 		c.Kind, c.Message = "file-deleted", phrase.Mono(rest)+" was deleted"
-		c.Evidence = "It was there when the folder was last read, and nothing like it is there now; " + times(n, "reference leads", "references lead") + " there."
+		c.Evidence = "It was there when the folder was last read, and nothing similar is there now; " + times(n, "reference leads", "references lead") + " there."
 	case missing:
 		c.Kind = "name"
 		c.Message = phrase.Mono(rest) + " does not exist, but " + times(n, "reference leads", "references lead") + " to it"
@@ -327,16 +320,16 @@ func (p *Planner) say(c *Cause) {
 		c.Evidence = p.sentence(first) + p.confirmed(c)
 	case indexless:
 		c.Kind, c.Message = "name", "The folder "+phrase.Mono(rest+"/")+" has no index page"
-		c.Evidence = "Visitors of it get an error or a bare list of files." + p.confirmed(c)
+		c.Evidence = "Visitors get an error there, or a bare list of files." + p.confirmed(c)
 	case otherCase:
 		c.Kind, c.Message = "name", phrase.Mono(path.Base(rest))+" is "+phrase.Mono(path.Base(other))+" on disk"
-		c.Evidence = "The names differ in letter case or in how an accent is made up, which counts on most hosts." + p.confirmed(c)
+		c.Evidence = "The names differ in letter case or in how an accent is written, which counts on most hosts." + p.confirmed(c)
 	case fragment:
 		c.Kind = "fragment"
-		c.Message = phrase.Mono("#"+other) + " is looked for on " + phrase.Mono(rest) + ", which has no such id"
+		c.Message = phrase.Mono("#"+other) + " is missing on " + phrase.Mono(rest) + ", though links lead to it"
 		if len(first.Repairs) > 0 {
 			if _, meant, ok := strings.Cut(first.Repairs[0].Written, "#"); ok && target(first) == rest {
-				c.Message = phrase.Mono("#"+other) + " is looked for on " + phrase.Mono(rest) + "; the id is " + phrase.Mono(meant)
+				c.Message = phrase.Mono("#"+other) + " is missing on " + phrase.Mono(rest) + "; the id is " + phrase.Mono(meant)
 			}
 		}
 		c.Evidence = p.sentence(first) + p.confirmed(c)
@@ -356,15 +349,24 @@ func (p *Planner) say(c *Cause) {
 
 // habits are what one does again and again.
 var habits = map[string]string{
-	"missing-scheme": "Other sites’ and e-mail addresses are written without their scheme", "mistyped-scheme": "Schemes are mistyped",
-	"backslash": "Backslashes are written for slashes", "unencoded": "Characters are not encoded that have to be", "stray-space": "There is white space in addresses",
+	"missing-scheme": "Addresses of other sites and of e-mail have no scheme", "mistyped-scheme": "Schemes are mistyped",
+	"backslash": "There are backslashes in place of slashes", "unencoded": "Characters that have to be encoded are not", "stray-space": "There is white space in addresses",
 	"root-relative": "Paths begin with a slash where the folder is not at the root", "climbs-out": "Paths climb out of the folder",
-	"disk-path": "Addresses name one person’s disk", "malformed-email": "E-mail links would not be read as meant", "malformed-url": "No address can be made of what is written",
-	"no-destination": "Links have no destination", "changed-place": "References land on something else than before", "second-extension": "A second extension hides what files are", "own-address": "The folder’s own address is written out in full", "nothing-to-click": "Links have nothing to click on",
-	"opener": "New tabs are opened without `rel`", "missing-alt": "Pictures have no alternative text", "address-in-text": "Words show another address than the link leads to",
+	"disk-path": "Addresses are of one person’s disk", "malformed-email": "Mail programs would misread some e-mail links", "malformed-url": "Some addresses are not valid",
+	"no-destination": "Links have no destination", "changed-place": "Some links lead to something else than before", "second-extension": "A second extension hides what files are", "own-address": "The folder’s own address is written out in full", "nothing-to-click": "Links have nothing to click on",
+	"opener": "Other sites could change a page (`rel=noopener` is missing)", "missing-alt": "Pictures have no alternative text", "address-in-text": "The words of some links show another address",
 	"duplicate-id": "Ids are on a page twice", "space-in-id": "Ids have spaces in them", "hash-in-id": "Ids begin with `#`", "file-name": "Names may not work everywhere",
 	"empty-page": "Pages have nothing on them", "missing-title": "Pages have no title", "unreached": "Some pages can’t be reached from the home page",
-	"dead-end": "No way leads on from some pages", "unused-file": "Nothing refers to some files",
+	"dead-end": "Some pages have no link to another one", "unused-file": "Nothing links to some files",
+}
+
+// wantedFiles counts the files that the references of a cause are to.
+func (p *Planner) wantedFiles(c *Cause) int {
+	names := map[string]bool{}
+	for _, e := range c.Findings {
+		names[audit.CaseOf(p.snapshot, e.Finding, e.File).Target().Path] = true
+	}
+	return len(names)
 }
 
 func (p *Planner) sayMoved(c *Cause, page string) {
@@ -396,16 +398,16 @@ func (p *Planner) sayMoved(c *Cause, page string) {
 		}
 		c.Message = phrase.Mono(page) + " " + verb + " " + phrase.Mono(old)
 		c.Evidence = "The record of the folder has it at " + phrase.Mono(old) + ". " + counted(to, "reference still leads", "references still lead", " to the old place") +
-			counted(inside, "of its own is off", "of its own are off", "")
+			counted(inside, "of its own links no longer works", "of its own links no longer work", "")
 	case o != nil:
 		c.Kind, c.Message = "page-moved", phrase.Mono(page)+" seems to have been moved here from "+place(o.dir)
-		c.Evidence = fmt.Sprintf("%d of its %d failing references land when read from there.", o.lands, o.of)
+		c.Evidence = fmt.Sprintf("%d of its %d broken references work when read from there.", o.lands, o.of)
 		if to > 0 {
-			c.Evidence += " " + counted(to, "reference still leads", "references still lead", " to where it stood then")
+			c.Evidence += " " + counted(to, "reference still leads", "references still lead", " to where it was then")
 		}
 	default:
 		c.Kind, c.Message = "file-moved", phrase.Mono(page)+" seems to have been moved"
-		c.Evidence = times(len(c.Findings), "reference leads", "references lead") + " to where it seems to have stood."
+		c.Evidence = times(len(c.Findings), "reference leads", "references lead") + " to where it seems to have been."
 	}
 	c.Evidence = strings.TrimSpace(c.Evidence)
 }

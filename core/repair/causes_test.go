@@ -35,7 +35,7 @@ var happened = map[string]struct {
 	"a page was moved, and its own references are off": {
 		map[string]string{"index.html": `<a href="visit.html">1</a>`, "club/visit.html": `<title>Visit</title><a href="index.html">Home</a>`},
 		map[string]string{"visit.html": `<title>Visit</title><a href="index.html">Home</a>`},
-		"page-moved", "`club/visit.html` was moved here from `visit.html`", "1 reference still leads to the old place. 1 of its own is off", 2, "certain",
+		"page-moved", "`club/visit.html` was moved here from `visit.html`", "1 reference still leads to the old place. 1 of its own links no longer works", 2, "certain",
 	},
 	"a page seems to have been moved": {
 		map[string]string{
@@ -43,7 +43,7 @@ var happened = map[string]struct {
 			"club/events.html": `<a href="index.html">1</a><a href="visit.html">2</a><a href="borrow.html">3</a>`,
 		},
 		nil,
-		"page-moved", "`club/events.html` seems to have been moved here from the top of the folder", "3 of its 3 failing references land", 3, "certain",
+		"page-moved", "`club/events.html` seems to have been moved here from the top of the folder", "3 of its 3 broken references work", 3, "certain",
 	},
 	"links were copied from a page in another folder": {
 		map[string]string{
@@ -86,7 +86,7 @@ var happened = map[string]struct {
 	"a folder has no index page": {
 		map[string]string{"index.html": `<a href="news/">1</a>`, "visit.html": `<a href="news/">2</a>`, "news/2018.html": "1", "news/2017.html": "2"},
 		nil,
-		"name", "The folder `news/` has no index page", "an error or a bare list of files", 2, "possible",
+		"name", "The folder `news/` has no index page", "an error there, or a bare list of files", 2, "possible",
 	},
 	"letter case": {
 		map[string]string{"index.html": `<a href="Guides/a.html">1</a><a href="Guides/b.html">2</a>`, "guides/a.html": "1", "guides/b.html": "2"},
@@ -96,7 +96,7 @@ var happened = map[string]struct {
 	"a fragment": {
 		map[string]string{"index.html": `<a href="guides/saving.html#Drying">1</a><a href="guides/saving.html#Drying">2</a>`, "guides/saving.html": saving},
 		nil,
-		"fragment", "`#Drying` is looked for on `guides/saving.html`; the id is `drying`", "", 2, "certain",
+		"fragment", "`#Drying` is missing on `guides/saving.html`; the id is `drying`", "", 2, "certain",
 	},
 	"a folder is not here": {
 		map[string]string{"index.html": `<a href="charts/rain.html">1</a><a href="charts/sun/may.html">2</a>`, "visit.html": `<a href="charts/rain.html">1</a>`},
@@ -106,7 +106,7 @@ var happened = map[string]struct {
 	"a template's value": {
 		map[string]string{"index.html": `<a href="menu.html">1</a>`, "a/x.html": `<a href="menu.html">1</a>`, "b/y.html": `<a href="menu.html">1</a>`},
 		nil,
-		"template", "`menu.html` is written on all 3 pages, and leads to nothing from any of them", "Found on all 3 pages.", 3, "",
+		"template", "`menu.html` is written on all 3 pages, and is broken on all of them", "Found on all 3 pages.", 3, "",
 	},
 	"a series": {
 		map[string]string{"index.html": `<a href="news/issue-1.html">1</a><a href="news/issue-2.html">2</a><a href="news/issue-3.html">3</a>`, "news/about.html": ""},
@@ -116,7 +116,7 @@ var happened = map[string]struct {
 	"fragments of a page's own links": {
 		map[string]string{"index.html": `<a href="#leek">1</a><a href="#chard">2</a><a href="#squash">3</a>`},
 		nil,
-		"fragment", "`index.html` links to 3 places on itself that are not there", "It has no ids at all.", 3, "",
+		"fragment", "`index.html` links to 3 ids of its own that do not exist", "It has no ids at all.", 3, "",
 	},
 	"links copied to several pages": {
 		map[string]string{
@@ -129,7 +129,7 @@ var happened = map[string]struct {
 	"a habit": {
 		map[string]string{"index.html": `<a href="www.orchard.example">1</a><a href="www.nursery.example">2</a>`},
 		nil,
-		"habit", "Other sites’ and e-mail addresses are written without their scheme", "For example: ", 2, "certain",
+		"habit", "Addresses of other sites and of e-mail have no scheme", "For example: ", 2, "certain",
 	},
 }
 

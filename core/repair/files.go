@@ -40,7 +40,7 @@ func (p *Planner) suggestAs(c *audit.Case, s *suggestions, target, value string,
 	}
 	if p.sideBySide(p.meantPath(c), target) {
 		certainty = Possible
-		why += "; but both were there at the same time"
+		why += "; but both existed at the same time"
 	}
 	if value == "" {
 		value = p.write(c, target)
@@ -84,7 +84,7 @@ func takes(c *audit.Case, target string) bool {
 func (p *Planner) otherName(c *audit.Case, s *suggestions) {
 	all := p.snapshot.Folded(c.Target().Path)
 	if len(all) == 0 {
-		p.suggest(c, s, c.Landed().Path, Certain, sameLetters, "the folder's name differs in letter case alone")
+		p.suggest(c, s, c.Landed().Path, Certain, sameLetters, "the folder's name differs only in letter case")
 	}
 	for _, i := range all {
 		certainty, name := Certain, path.Base(c.Target().Path)
@@ -104,7 +104,7 @@ func (p *Planner) otherName(c *audit.Case, s *suggestions) {
 		if dir, _ := site.Cut(real); p.droppedLetter(name, dir) {
 			certainty = Likely
 		}
-		p.suggest(c, s, real, certainty, sameLetters, "the name on disk differs in letter case alone")
+		p.suggest(c, s, real, certainty, sameLetters, "the name on disk differs only in letter case")
 	}
 }
 
@@ -183,7 +183,7 @@ func (p *Planner) writtenRaw(c *audit.Case, s *suggestions) {
 		r.In(c.Start())
 		t := r.Resolve(raw)
 		if l := p.snapshot.Land(&t); t.Kind == address.Inside && l.Outcome == site.Lands && strings.ContainsAny(path.Base(t.Path), "#?%") {
-			p.suggestAs(c, s, p.snapshot.Files[l.File].Path, raw, Certain, sameLetters, "the name on disk is written so, and its signs have to be encoded in an address")
+			p.suggestAs(c, s, p.snapshot.Files[l.File].Path, raw, Certain, sameLetters, "the name on disk is written like this, and its characters have to be encoded in an address")
 			return
 		}
 	}
@@ -204,7 +204,7 @@ func (p *Planner) renamedInPlace(c *audit.Case, s *suggestions, dir, name string
 		}
 	}
 	if len(found) == 1 {
-		p.suggest(c, s, found[0], Likely, sameTitle, "nothing refers to it by its name, and it is headed as the link says, so it may be what was "+phrase.Mono(name))
+		p.suggest(c, s, found[0], Likely, sameTitle, "nothing links to it, and its heading is what the link says, so it may be what was "+phrase.Mono(name))
 	}
 }
 
@@ -223,7 +223,7 @@ func (p *Planner) asFolderOrPage(c *audit.Case, s *suggestions, wanted string) {
 	switch {
 	case site.KindOf(wanted) == site.Page && p.isIndex(name):
 		for _, end := range []string{".html", ".htm"} {
-			p.suggest(c, s, dir+end, Likely, knownIndex, "there is a page of the folder’s name in its place")
+			p.suggest(c, s, dir+end, Likely, knownIndex, "there is a page with the folder’s name in its place")
 		}
 	case site.KindOf(wanted) == site.Page || ext == "":
 		if f := p.snapshot.Folders[stem]; f != nil && f.Index >= 0 {
@@ -324,15 +324,15 @@ func differs(a, b string) string {
 	stemA, stemB := strings.TrimSuffix(a, extA), strings.TrimSuffix(b, extB)
 	switch {
 	case stemA == stemB && strings.EqualFold(extA, extB):
-		return "in the letter case of its extension alone"
+		return "only in the letter case of its extension"
 	case stemA == stemB && extA == "":
-		return "by its extension alone, which was left out"
+		return "only by its extension, which was left out"
 	case stemA == stemB:
-		return "in its extension alone"
+		return "only in its extension"
 	case extA != extB:
 		return "in its extension and in how its words are written"
 	case strings.EqualFold(stemA, stemB):
-		return "in letter case alone"
+		return "only in letter case"
 	}
-	return "in what stands between its words alone"
+	return "only between its words"
 }

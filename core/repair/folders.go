@@ -80,7 +80,7 @@ func (p *Planner) becameFolder(c *audit.Case, s *suggestions, wanted string) {
 		certainty = Certain
 	}
 	s.cause = Key{folderCalled, m.path, m.became}
-	p.suggest(c, s, path.Join(m.became, rest), certainty, sameFolder, fmt.Sprintf("%d of the %d paths that are looked for in %s are in %s", m.agree, len(m.rests), place(m.path), place(m.became)))
+	p.suggest(c, s, path.Join(m.became, rest), certainty, sameFolder, fmt.Sprintf("%d of the %d files that links look for in %s are in %s", m.agree, len(m.rests), place(m.path), place(m.became)))
 	s.cause = Key{}
 }
 

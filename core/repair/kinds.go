@@ -12,7 +12,7 @@ import (
 
 // kindWords say what all causes of a kind are, after "of them" or a number; kinds that are not in it are decided one by one.
 var kindWords = map[KeyKind]string{
-	moved: "what was moved", folderCalled: "folders that are called otherwise", missing: "names", otherCase: "letter case", fragment: "fragments",
+	moved: "what was moved", folderCalled: "folders with another name", missing: "names", otherCase: "letter case", fragment: "fragments",
 	copied: "links that were copied", numbered: "series", absent: "folders that are not here",
 }
 
@@ -51,7 +51,7 @@ func OfKind(key Key, causes []Cause) *Cause {
 		return nil
 	}
 	out.Message = KindTitle(key, n)
-	out.Evidence = "They are " + phrase.Thousands(n) + " causes, decided in one go. Undoing takes all of it back at once."
+	out.Evidence = "They have " + phrase.Thousands(n) + " causes, decided together. One undo takes all of it back."
 	return &out
 }
 
@@ -96,7 +96,7 @@ func (p *Planner) Into(c *Cause, folder string) *Cause {
 		out.Repairable++
 	}
 	out.Message = phrase.Mono(c.Key.Subject+"/") + ", read as " + phrase.Mono(folder+"/")
-	out.Evidence = fmt.Sprintf("%s of the %s are to what is in %s.", phrase.Thousands(out.Repairable), times(len(out.Findings), "reference", "references"), phrase.Mono(folder+"/"))
+	out.Evidence = fmt.Sprintf("%s of the %s lead to what is in %s.", phrase.Thousands(out.Repairable), times(len(out.Findings), "reference", "references"), phrase.Mono(folder+"/"))
 	return &out
 }
 

@@ -28,14 +28,14 @@ func (p *Planner) oneLetter(c *audit.Case, s *suggestions, dir, name string) {
 				continue // another extension, not a slip
 			}
 			if series(name, n) {
-				p.suggest(c, s, q, Possible, oneDigitAway, phrase.Mono(n)+" is the nearest name, but of another number or letter")
+				p.suggest(c, s, q, Possible, oneDigitAway, phrase.Mono(n)+" is the most similar name, but it has another number or letter")
 			} else if t := c.Target(); t.HasFragment && t.Fragment != "" && !p.hasFragment(q, t.Fragment) {
 				p.suggest(c, s, q, Possible, letterNoID, phrase.Mono(n)+" is one letter away")
 			} else if d == dir {
 				certainty, why := Likely, phrase.Mono(n)+" is one letter away"
 				switch {
 				case p.confirms(c, q):
-					certainty, why = Certain, why+", and what the link says of it fits"
+					certainty, why = Certain, why+", and it fits what the link says"
 					if stem, _ := cutExtension(site.Fold(name)); gone || p.names.words[stem] {
 						certainty = Likely // what many ask for, or what is a name elsewhere, is hardly a slip
 					}

@@ -377,9 +377,9 @@ func (p *Planner) fromOrigin(c *audit.Case, s *suggestions) {
 		return
 	}
 	looked, name := site.Cut(c.Target().Path)
-	certainty, why := o.certainty, "most of this page’s references land when read from "+place(o.dir)
+	certainty, why := o.certainty, "most of this page’s links work when read from "+place(o.dir)
 	if o.lands == o.of {
-		why = "all of this page’s failing references land when read from " + place(o.dir)
+		why = "all of this page’s broken links work when read from " + place(o.dir)
 	}
 	switch {
 	case o.from != "":
@@ -470,9 +470,9 @@ func cleaned(p string) string {
 func (p *Planner) moved(c *audit.Case, s *suggestions, wanted string) bool {
 	d, known := p.departed[wanted]
 	if known && d.To != "" {
-		certainty, why := Likely, "what stood there is nearly the same as what stands at "+phrase.Mono(d.To)+" now"
+		certainty, why := Likely, "what was there is nearly the same as "+phrase.Mono(d.To)+" now"
 		if d.Same {
-			certainty, why = Certain, "what stood there stands at "+phrase.Mono(d.To)+" now, the same to the byte"
+			certainty, why = Certain, "what was there is at "+phrase.Mono(d.To)+" now, the same to the byte"
 		}
 		s.cause = Key{moved, d.To, ""}
 		if from, to, ok := p.movedFolder(wanted); ok && d.To == to+strings.TrimPrefix(wanted, from) {

@@ -39,9 +39,9 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 	slices.Sort(sameLettered)
 	sameLettered = slices.Compact(sameLettered)
 	for _, id := range sameLettered {
-		certainty, weight, why := Certain, sameInWords, "the id "+phrase.Mono(id)+" differs only in what is between its words"
+		certainty, weight, why := Certain, sameInWords, "the id "+phrase.Mono(id)+" differs only between its words"
 		if strings.EqualFold(id, wanted) {
-			weight, why = sameLetters, "the id differs in letter case alone"
+			weight, why = sameLetters, "the id differs only in letter case"
 		}
 		switch {
 		case utf8.RuneCountInString(wanted) == 1:
@@ -62,7 +62,7 @@ func (p *Planner) missingFragment(c *audit.Case, s *suggestions) {
 	if len(wanted) > 3 {
 		for _, id := range ids.OneAway(wanted) {
 			if series(id, wanted) {
-				add(id, Possible, digitOfID, "the id "+phrase.Mono(id)+" is the nearest, but of another number or letter")
+				add(id, Possible, digitOfID, "the id "+phrase.Mono(id)+" is the most similar, but it has another number or letter")
 			} else {
 				certainty, why := Likely, "the id "+phrase.Mono(id)+" is one letter away"
 				if p.headed(page, id, c.Ref.Text) {
@@ -211,7 +211,7 @@ func (p *Planner) missingScheme(c *audit.Case, s *suggestions) {
 // malformedEmail mends what can be mended without guessing.
 func (p *Planner) malformedEmail(c *audit.Case, s *suggestions) {
 	if mended, ok := mailbox.Mend(c.Value); ok {
-		s.add(suggestion{value: mended, target: "", certainty: Certain, weight: sameLetters, why: "a mail program then reads it as it was meant"})
+		s.add(suggestion{value: mended, target: "", certainty: Certain, weight: sameLetters, why: "mail programs then read it as it was meant"})
 	}
 }
 
@@ -232,7 +232,7 @@ func (p *Planner) diskPath(c *audit.Case, s *suggestions) {
 		}
 	}
 	for _, q := range best[:min(len(best), most)] {
-		certainty, why := Possible, "a file of that name stands there"
+		certainty, why := Possible, "a file of that name is there"
 		if len(best) == 1 && longest > 1 {
 			certainty, why = Likely, "it is the only file at the end of that path"
 		}
@@ -298,7 +298,7 @@ func (p *Planner) mistypedScheme(c *audit.Case, s *suggestions) {
 	if rule.PlainScheme(c.Value) {
 		certainty = Certain
 	}
-	s.add(suggestion{value: mended, target: "", certainty: certainty, weight: sameLetters, why: "the scheme is then one that a browser knows"})
+	s.add(suggestion{value: mended, target: "", certainty: certainty, weight: sameLetters, why: "browsers know this scheme"})
 }
 
 // encode drops the white space around an address and percent-encodes what has to be, unless that is done along
@@ -320,5 +320,5 @@ func (p *Planner) encode(c *audit.Case, s *suggestions) {
 	if f := c.Landed(); f != nil {
 		target = f.Path
 	}
-	s.add(suggestion{value: b.String(), target: target, certainty: Certain, weight: onlyEncoded, why: "it lands on the same thing, in every program"})
+	s.add(suggestion{value: b.String(), target: target, certainty: Certain, weight: onlyEncoded, why: "it leads to the same file, in every program"})
 }

@@ -58,7 +58,7 @@ func (p *Planner) fromPage(c *audit.Case, s *suggestions) {
 	if c.Target().Own {
 		certainty = Likely // whether that is wanted is the author's to say
 	}
-	s.add(suggestion{value: fromPage(c, p.asFolder(c, f.Path)), target: f.Path, certainty: certainty, weight: fromThePage, why: "a path from this page lands on the same thing, from every place"})
+	s.add(suggestion{value: fromPage(c, p.asFolder(c, f.Path)), target: f.Path, certainty: certainty, weight: fromThePage, why: "a path from this page leads to the same file, wherever the folder is"})
 }
 
 // backslash turns them round, if that lands.
@@ -77,7 +77,7 @@ func (p *Planner) backslash(c *audit.Case, s *suggestions) {
 	if f := c.Landed(); f != nil {
 		target = f.Path
 	}
-	s.add(suggestion{value: value, target: target, certainty: Certain, weight: onlyEncoded, why: "it lands on the same thing, in every program"})
+	s.add(suggestion{value: value, target: target, certainty: Certain, weight: onlyEncoded, why: "it leads to the same file, in every program"})
 }
 
 // climbsOut takes out the "../" that have nowhere to go.
@@ -90,7 +90,7 @@ func (p *Planner) climbsOut(c *audit.Case, s *suggestions) {
 	if known := p.refersTo(c, f.Path) >= few && !p.maybeMoved(c, f.Path); !known && (p.isIndex(path.Base(f.Path)) || p.climbing(c) > 1) {
 		certainty = Likely // an index page is in many folders, and a page that climbs out time and again may have been moved
 	}
-	p.suggest(c, s, f.Path, certainty, sameLanding, "it lands on the same thing, from every place")
+	p.suggest(c, s, f.Path, certainty, sameLanding, "it leads to the same file, wherever the folder is")
 }
 
 // climbing counts the addresses on a page that climb out of the folder, each once.

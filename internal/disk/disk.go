@@ -75,7 +75,7 @@ func Open(path string, exclude []string) (*Folder, error) {
 	}
 	info, err := os.Stat(abs)
 	if err == nil && !info.IsDir() {
-		return fail(nil, fmt.Sprintf("%s is a file. Choose the folder that it stands in.", path))
+		return fail(nil, fmt.Sprintf("%s is a file. Choose the folder that it is in.", path))
 	}
 	if _, err := os.ReadDir(abs); err != nil {
 		return fail(err, fmt.Sprintf("%s can't be read: your account has no permission for it.", path))
@@ -90,7 +90,7 @@ func Open(path string, exclude []string) (*Folder, error) {
 	for _, p := range exclude {
 		if !doublestar.ValidatePattern(p) {
 			root.Close()
-			return fail(doublestar.ErrBadPattern, fmt.Sprintf("%q is no pattern of names: a bracket or brace in it is not closed.", p))
+			return fail(doublestar.ErrBadPattern, fmt.Sprintf("%q is not a pattern of names: a bracket or brace in it is not closed.", p))
 		}
 	}
 	return &Folder{Path: abs, exclude: exclude, root: root, own: info}, nil
@@ -105,7 +105,7 @@ type MissingError struct {
 
 func (e *MissingError) Error() string {
 	if e.Replaced {
-		return fmt.Sprintf("Another folder is at %s now than the one that was opened. Open it again to work on that one.", e.Path)
+		return fmt.Sprintf("There is another folder at %s now. Open it again to work on that one.", e.Path)
 	}
 	return fmt.Sprintf("The folder %s is gone: it was moved, renamed or deleted. As soon as it is back, Arvel goes on.", e.Path)
 }
@@ -216,7 +216,7 @@ func (w *walker) walk(root *os.Root, dir string, depth int) error {
 	defer root.Close()
 	if depth >= DeepLimit {
 		w.Unknown = append(w.Unknown, dir)
-		w.Trouble = append(w.Trouble, fmt.Sprintf("%s/ was not read: more than %d folders lie within each other there", shortened(dir), DeepLimit))
+		w.Trouble = append(w.Trouble, fmt.Sprintf("%s/ was not read: more than %d folders are nested there", shortened(dir), DeepLimit))
 		return nil
 	}
 	list, err := readDir(root)
@@ -334,7 +334,7 @@ func (w *walker) follow() error {
 		case errors.Is(err, fs.ErrNotExist):
 		case err != nil:
 			w.Outside = append(w.Outside, p)
-			w.Trouble = append(w.Trouble, p+" is a symbolic link that leads out of the folder or in a circle; it was not followed")
+			w.Trouble = append(w.Trouble, p+" is a symbolic link out of the folder, or in a circle, so it was not followed")
 		case info.IsDir():
 			if real, known := w.folders[w.f.identity(p, info, true)]; known {
 				w.Same[p] = real

@@ -61,7 +61,7 @@ func TestOpenSaysWhatIsWrong(t *testing.T) {
 		assert.Contains(t, bad.Sentence, says)
 	}
 	_, err := disk.Open(dir, []string{"[x"})
-	assert.ErrorContains(t, err, "is no pattern")
+	assert.ErrorContains(t, err, "is not a pattern")
 }
 
 func TestWalkLeavesOutWhatIsNoPartOfTheSite(t *testing.T) {

@@ -193,11 +193,11 @@ func TestErrorsKeepTheirKind(t *testing.T) {
 	s := serve(t, small)
 	status, b := s.do("GET", "/folders/9", nil)
 	assert.Equal(t, http.StatusNotFound, status)
-	assert.Contains(t, string(b), "does not know that folder")
+	assert.Contains(t, string(b), "doesn't know this folder")
 	require.NoError(t, s.store.Close())
 	status, b = s.do("GET", "/folders/9", nil)
 	assert.Equal(t, http.StatusInternalServerError, status)
-	assert.NotContains(t, string(b), "does not know that folder")
+	assert.NotContains(t, string(b), "doesn't know this folder")
 }
 
 func TestNothingThatIsSentMakesComposingFail(t *testing.T) {

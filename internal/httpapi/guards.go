@@ -32,9 +32,9 @@ func guard(hosts map[string]bool, token, policy string) gin.HandlerFunc {
 		case !hosts[c.Request.Host]:
 			refuse("Arvel answers on this machine only, not as " + c.Request.Host + ".")
 		case origin != "" && !hosts[strings.TrimPrefix(origin, "http://")]:
-			refuse("Another web page may not use Arvel.")
+			refuse("Other web pages can't use Arvel.")
 		case loopback.IsForeign(c.Request) && (c.GetHeader("Sec-Fetch-Mode") != "navigate" || c.GetHeader("Sec-Fetch-Dest") != "document"):
-			refuse("Another web page may not use Arvel.")
+			refuse("Other web pages can't use Arvel.")
 		case c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead && c.GetHeader("X-Arvel-Token") != token:
 			refuse("Arvel was restarted. Reload this page.")
 		default:
@@ -84,7 +84,7 @@ func locked(key string) gin.HandlerFunc {
 		case loopback.HasKey(c.Request, name, key):
 			c.Next()
 		case strings.HasPrefix(c.Request.URL.Path, "/api/"):
-			writeProblem(c, api.Problem{Status: http.StatusUnauthorized, Title: "This browser has no key to Arvel. Open the address that Arvel printed when it was started."})
+			writeProblem(c, api.Problem{Status: http.StatusUnauthorized, Title: "This browser has no key to Arvel. Open the address that Arvel printed when it started."})
 		default:
 			c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'")
 			c.Data(http.StatusUnauthorized, "text/html; charset=utf-8", []byte(noKey))

@@ -95,7 +95,7 @@ func TestWhatCantBeMovedOrDeletedIsSaidAndNothingIsDone(t *testing.T) {
 		status int
 		says   string
 	}{
-		{"moves", move("visit.html", "index.html"), 409, "`index.html` is there already"},
+		{"moves", move("visit.html", "index.html"), 409, "`index.html` exists already"},
 		{"moves", move("none.html", "x.html"), 409, "There is no `none.html`"},
 		{"moves", move("visit.html", "../visit.html"), 409, "outside"},
 		{"moves", move("visit.html", "index.html/visit.html"), 409, "is a file"},
@@ -117,7 +117,7 @@ func TestWhatCantBeMovedOrDeletedIsSaidAndNothingIsDone(t *testing.T) {
 		{"departures", map[string]any{"moves": []map[string]any{{"from": "a.html", "to": "b.html"}}, "follow": true}, 409, "Nothing is at `b.html`"},
 		{"departures", map[string]any{"moves": []map[string]any{}, "follow": true}, 404, "nothing to change"},
 		{"bring", map[string]any{"page": "none.html", "text": "", "at": 0, "leave": []string{}, "added": false, "carry": true}, 404, "none.html"},
-		{"bring", map[string]any{"page": "visit.html", "text": "<p>x", "at": 0, "leave": []string{}, "added": false, "carry": true}, 422, "no block with links"},
+		{"bring", map[string]any{"page": "visit.html", "text": "<p>x", "at": 0, "leave": []string{}, "added": false, "carry": true}, 422, "There are no links here"},
 	} {
 		status, problem, _ := s.post("/folders/1/"+c.path, c.body)
 		assert.Equal(t, c.status, status, "%s %v: %s", c.path, c.body, problem.Title)

@@ -54,7 +54,7 @@ func badRequest(err error) api.Problem {
 	if errors.As(err, &slow) && slow.Timeout() {
 		return problem(http.StatusRequestTimeout, "What was sent took too long to arrive.", "")
 	}
-	return problem(http.StatusBadRequest, "The request is not one that Arvel knows.", err.Error())
+	return problem(http.StatusBadRequest, "Arvel doesn't know this request.", err.Error())
 }
 
 // problemOf turns an error into what the author reads. It is the one place where that is done.
@@ -65,7 +65,7 @@ func problemOf(err error) api.Problem {
 		}
 	}
 	slog.Error("a request failed", "error", err)
-	return problem(http.StatusInternalServerError, "Something in Arvel failed; your files were not changed by it.", err.Error())
+	return problem(http.StatusInternalServerError, "Something in Arvel failed. Your files were not changed.", err.Error())
 }
 
 // problems are the errors that Arvel knows, each with what the author reads.
@@ -112,10 +112,10 @@ var problems = []func(error) (api.Problem, bool){
 	of(func(e *markup.EncodeError) api.Problem {
 		return problem(http.StatusUnprocessableEntity, "The page's encoding lacks a letter: "+e.Error()+".", "")
 	}),
-	is(workspace.ErrNotReady, http.StatusServiceUnavailable, "", "It takes a moment longer."),
-	is(workspace.ErrUnknownFolder, http.StatusNotFound, "Arvel does not know that folder.", "Choose a folder to open."),
-	is(context.Canceled, http.StatusServiceUnavailable, "Whoever asked for it has left.", ""),
-	is(fs.ErrNotExist, http.StatusNotFound, "The file is not there any more.", ""),
+	is(workspace.ErrNotReady, http.StatusServiceUnavailable, "", "It takes a moment more."),
+	is(workspace.ErrUnknownFolder, http.StatusNotFound, "Arvel doesn't know this folder.", "Choose a folder to open."),
+	is(context.Canceled, http.StatusServiceUnavailable, "The request was cancelled.", ""),
+	is(fs.ErrNotExist, http.StatusNotFound, "The file is no longer there.", ""),
 }
 
 // of is a row of the table for errors of one type.

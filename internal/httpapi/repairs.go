@@ -143,7 +143,7 @@ func (h repairs) RepairCauses(ctx context.Context, r api.RepairCausesRequestObje
 	}
 	key := keyOfText(text(r.Body.Key))
 	if key == (repair.Key{}) && text(r.Body.Key) != "" {
-		return nil, &workspace.GoneError{Sentence: "There is no such cause."}
+		return nil, &workspace.GoneError{Sentence: "This cause no longer exists."}
 	}
 	p, err := w.PlanRepairs(key, least, atsOf(r.Body.Leave))
 	if err != nil {

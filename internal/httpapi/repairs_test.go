@@ -37,7 +37,7 @@ func TestACauseIsLookedAtRepairedInPartAndUndone(t *testing.T) {
 	row := detail.Rows[1]
 	assert.Equal(t, []any{"visit.html", "image/leek.png", "images/leek.png", "certain"}, []any{row.Page, row.Written, row.Then, row.Certainty})
 	require.NotNil(t, row.Destination)
-	assert.Equal(t, []any{api.StateBroken, "leads to", "image/leek.png", "which is not there"}, []any{*row.Destination.State, row.Destination.Verb, row.Destination.Where, row.Destination.Note})
+	assert.Equal(t, []any{api.StateBroken, "leads to", "image/leek.png", "which does not exist"}, []any{*row.Destination.State, row.Destination.Verb, row.Destination.Where, row.Destination.Note})
 	s.get("/folders/1/cause"+key+"&offset=1&limit=1", &detail)
 	assert.Equal(t, []api.CauseRow{row}, detail.Rows, "a stretch of it")
 

@@ -213,7 +213,7 @@ func TestFromTheListToTheRepairAndBack(t *testing.T) {
 
 	status, problem, _ = s.post("/folders/1/repairs", map[string]string{"page": "index.html", "key": "0.0", "written": "x"})
 	assert.Equal(t, http.StatusNotFound, status)
-	assert.Contains(t, problem.Title, "not on index.html any more")
+	assert.Contains(t, problem.Title, "no longer on index.html")
 }
 
 func TestLandingsTellWhatStandsThere(t *testing.T) {
@@ -237,7 +237,7 @@ func TestWhatIsLeftOutCanBeSet(t *testing.T) {
 	}, 5*time.Second, 5*time.Millisecond)
 	status, b = s.do("PUT", "/folders/1/exclude", map[string][]string{"patterns": {"[x"}}, "X-Arvel-Token", s.token)
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	assert.Contains(t, string(b), "is no pattern")
+	assert.Contains(t, string(b), "is not a pattern")
 }
 
 func TestFoldersToChooseFrom(t *testing.T) {
@@ -259,7 +259,7 @@ func TestFoldersToChooseFrom(t *testing.T) {
 	}
 	status, problem, _ := s.post("/folders/99/repairs", map[string]string{"page": "x", "key": "x", "written": "x"})
 	assert.Equal(t, http.StatusNotFound, status)
-	assert.Contains(t, problem.Title, "does not know that folder")
+	assert.Contains(t, problem.Title, "doesn't know this folder")
 }
 
 func TestBadRequestsAreProblems(t *testing.T) {

@@ -446,7 +446,7 @@ func (h writing) GetMessage(_ context.Context, r api.GetMessageRequestObject) (a
 	}
 	c := audit.NewCase(v.Snapshot, file, ref)
 	if c.Target().Kind != address.Mail {
-		return nil, &workspace.GoneError{Sentence: "That is no e-mail link."}
+		return nil, &workspace.GoneError{Sentence: "This is not an e-mail link."}
 	}
 	b := letter(mailbox.Parse(c.Value))
 	return api.GetMessage200Messagerfc822Response{Body: bytes.NewReader(b), ContentLength: int64(len(b))}, nil

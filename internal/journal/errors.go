@@ -39,7 +39,7 @@ func (e *WriteError) Error() string {
 	case errors.Is(e.Err, errReadOnly):
 		why = "it is set to read-only"
 	case errors.Is(e.Err, fs.ErrExist):
-		why = "something else came to be there in the meantime"
+		why = "something else was put there in the meantime"
 	}
 	return fmt.Sprintf("%s can't be written: %s. Nothing was changed.", e.Path, why)
 }
@@ -57,7 +57,7 @@ func (e *OccupiedError) Error() string {
 type OutsideError struct{ Path string }
 
 func (e *OutsideError) Error() string {
-	return fmt.Sprintf("%s lies outside of the folder, so nothing was changed.", e.Path)
+	return fmt.Sprintf("%s is outside of the folder, so nothing was changed.", e.Path)
 }
 
 // A FileInTheWayError says that a change would put something into what is a file, so that nothing was done.

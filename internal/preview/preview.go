@@ -131,7 +131,7 @@ func (p *preview) ServeHTTP(rw http.ResponseWriter, r *http.Request) {
 	case !loopback.Hosts(net.JoinHostPort("127.0.0.1", strconv.Itoa(p.port)))[r.Host]:
 		http.Error(rw, "Arvel's preview answers on this machine only.", http.StatusForbidden)
 	case loopback.IsForeign(r) && !opens(r):
-		http.Error(rw, "Another web page may not use Arvel's preview.", http.StatusForbidden)
+		http.Error(rw, "Other web pages can't use Arvel's preview.", http.StatusForbidden)
 	case r.URL.Path == ownPath+"enter":
 		p.enter(rw, r)
 	case !loopback.HasKey(r, p.cookie(), p.key) && !loopback.HasKey(r, p.cookie()+"-tab", p.key):
@@ -167,7 +167,7 @@ func (p *preview) enter(rw http.ResponseWriter, r *http.Request) {
 	q := r.URL.Query()
 	to := q.Get("to")
 	if !loopback.IsKey(q.Get("key"), p.key) || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.HasPrefix(to, "/\\") {
-		http.Error(rw, "Arvel's preview was started again. Reload the page of Arvel.", http.StatusForbidden)
+		http.Error(rw, "Arvel was restarted. Reload its page.", http.StatusForbidden)
 		return
 	}
 	// In a frame of the interface the browser keeps the first, in a tab of its own the second.
@@ -196,7 +196,7 @@ func (p *preview) landing(v *workspace.View, escaped string) (site.Link, address
 func (p *preview) file(rw http.ResponseWriter, r *http.Request) {
 	v := p.w.View()
 	if v == nil {
-		p.say(rw, r, http.StatusServiceUnavailable, "The folder is still being read", "It takes a moment longer.")
+		p.say(rw, r, http.StatusServiceUnavailable, "The folder is still being read", "It takes a moment more.")
 		return
 	}
 	l, t, lands := p.landing(v, r.URL.EscapedPath())

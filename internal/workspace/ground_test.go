@@ -293,8 +293,8 @@ func TestReadingCanBeStopped(t *testing.T) {
 func TestNamesThatADiskCannotTakeAreToldInThePlan(t *testing.T) {
 	b := newBench(t, map[string]string{"a.html": "<p>", "d/b.html": "<p>"})
 	for to, says := range map[string]string{
-		strings.Repeat("x", 260) + ".html": "a disk takes 255 at most", "con.html": "Windows keeps for a device", "d/end. ": "ends in a dot or a space", "end.": "ends in a dot",
-		strings.Repeat("deep/", 700) + "a.html": "a disk takes",
+		strings.Repeat("x", 260) + ".html": "disks take 255 at most", "con.html": "Windows reserves for a device", "d/end. ": "ends in a dot or a space", "end.": "ends in a dot",
+		strings.Repeat("deep/", 700) + "a.html": "disks take",
 	} {
 		p := b.planMoves([]plan.Move{{From: "a.html", To: to}}, plan.Options{})
 		require.NotEmpty(t, p.Clashes, to[:min(len(to), 20)])

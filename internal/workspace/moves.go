@@ -153,7 +153,7 @@ func (s *Session) symlinksOnPath(links []disk.Symlink, p string) (out []string) 
 	for _, l := range links {
 		within := strings.HasPrefix(l.Path+"/", p+"/") || strings.HasPrefix(p+"/", l.Path+"/")
 		if within && s.folder.IsFolder(l.Path) {
-			out = append(out, "`"+l.Path+"` is a symbolic link to a folder, so what is in it is really elsewhere and would be taken from there. Take the link away first.")
+			out = append(out, "`"+l.Path+"` is a symbolic link to a folder, so what is in it would be taken from another place. Delete the link first.")
 		}
 	}
 	return out
@@ -271,9 +271,9 @@ func (s *Session) deleteAlong(v *View, p *plan.Plan, deletions []plan.Deletion) 
 		to, inside := s.folder.SymlinkTarget(l, l.Path)
 		switch {
 		case known[l.Path]:
-			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads; undone, a copy of the file is in its place"})
+			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is the target of a symbolic link; after undoing, a copy of the file is in its place"})
 		case inside && known[to]:
-			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is where a symbolic link leads, which will lead nowhere", Breaks: true})
+			p.Notes = append(p.Notes, plan.Note{Page: l.Path, Written: l.Written, Why: "is the target of a symbolic link, which will be broken", Breaks: true})
 		}
 	}
 	for _, d := range deletions {
@@ -362,7 +362,7 @@ func (s *Session) folderClash(v *View, p string) string {
 	case fault != "":
 		return phrase.Mono(p) + " " + fault + "."
 	case v.Snapshot.Exists(p) || s.folder.IsFolder(p):
-		return phrase.Mono(p) + " is there already."
+		return phrase.Mono(p) + " exists already."
 	case site.IsExtension(path.Ext(p)):
 		return phrase.Mono(p) + " has the extension of a file. Give a folder a name without one."
 	}

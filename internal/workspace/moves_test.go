@@ -353,7 +353,7 @@ func TestAMoveTakesNoSymbolicLinkOffItsTarget(t *testing.T) {
 	}
 	p, err := b.PlanDeletion([]plan.Deletion{{Path: "images", Choice: plan.Leave}})
 	require.NoError(t, err)
-	assert.Equal(t, "is where a symbolic link leads, which will lead nowhere", p.Notes[len(p.Notes)-1].Why)
+	assert.Equal(t, "is the target of a symbolic link, which will be broken", p.Notes[len(p.Notes)-1].Why)
 }
 
 // What is seen through a symbolic link to a folder is elsewhere, and is not moved or deleted from there.

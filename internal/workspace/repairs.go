@@ -27,7 +27,7 @@ func (v *View) Cause(key repair.Key) (*repair.Cause, error) {
 			return into, nil
 		}
 	}
-	return nil, &GoneError{"This is no longer so: it was mended, or the files changed."}
+	return nil, &GoneError{"This has changed: it was repaired, or the files were edited."}
 }
 
 // Certain counts the references that have a certain repair: those that are broken, and those that are fragile.
@@ -96,7 +96,7 @@ func (s *Session) PlanRepairs(key repair.Key, least repair.Certainty, leave []At
 
 // PlanTakeAway plans to take away the references of a cause, and to keep what they show.
 func (s *Session) PlanTakeAway(key repair.Key) (*Plan, error) {
-	p := &Plan{none: "Nothing of this can be taken away by itself."}
+	p := &Plan{none: "None of this can be taken away by itself."}
 	return p, s.plan(p, func(v *View) error {
 		c, err := v.Cause(key)
 		if err != nil {

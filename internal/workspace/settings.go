@@ -115,7 +115,7 @@ func (w *Session) SetSettings(s store.Settings) error {
 		}
 	}
 	if s.HistoryDays < 0 || s.HistoryMegabytes < 0 {
-		return &SettingError{"A limit of the history is a number of days or megabytes; 0 stands for the usual one."}
+		return &SettingError{"A limit of the history is a number of days or megabytes; 0 means the usual one."}
 	}
 	next, err := w.conditionsOf(s, "", false)
 	if err != nil {

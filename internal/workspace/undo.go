@@ -33,7 +33,7 @@ func (s *Session) PlanUndoLast() (*UndoPlan, error) {
 // PlanRedo plans to do the last change once more that was taken back, if nothing else was changed since.
 func (s *Session) PlanRedo() (*UndoPlan, error) {
 	return s.planUndo(false, func() (Change, error) {
-		return s.last(s.store.LastUndone, "There is nothing to do again: nothing was undone, or something else was changed since.")
+		return s.last(s.store.LastUndone, "There is nothing to redo: nothing was undone, or something else was changed since.")
 	})
 }
 

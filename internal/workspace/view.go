@@ -168,7 +168,7 @@ func (v *View) Find(page, wanted string) (file int32, ref int, err error) {
 	}
 	ref = slices.Index(Keys(v.Snapshot.Files[file].Doc), wanted)
 	if ref < 0 {
-		return 0, 0, &GoneError{fmt.Sprintf("The reference is not on %s any more: the page was edited in the meantime.", page)}
+		return 0, 0, &GoneError{fmt.Sprintf("The reference is no longer on %s: the page was edited in the meantime.", page)}
 	}
 	return file, ref, nil
 }
@@ -228,5 +228,5 @@ func (v *View) severalNames() bool {
 
 // gone says that a page is not in the folder any more.
 func gone(page string) error {
-	return &GoneError{page + " is not in the folder any more."}
+	return &GoneError{page + " is no longer in the folder."}
 }

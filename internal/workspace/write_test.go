@@ -97,7 +97,7 @@ func TestPicturesAreTakenInUnderGoodNames(t *testing.T) {
 
 	for name, content := range map[string]string{"notes.png": "no picture", "page.png": "<!DOCTYPE html><p>", "empty.png": ""} {
 		_, _, _, err := w.addPicture(name, []byte(content))
-		require.ErrorContains(t, err, "is no picture", name)
+		require.ErrorContains(t, err, "is not a picture", name)
 	}
 	_, _, _, err = w.addPicture("large.png", append([]byte(picture), make([]byte, workspace.PictureLimit)...))
 	require.ErrorContains(t, err, "smaller")

@@ -243,7 +243,7 @@ func (s *Session) PlanMenu(ctx context.Context, m Menu) (*MenuPlan, error) {
 		}
 		page := compose.Open(v.Snapshot, m.Page, []byte(m.Text))
 		if p.Blocks, p.Block = page.Menu(m.At); len(p.Blocks) == 0 {
-			return &compose.PlaceError{Sentence: "There is no block with links here. Put the caret into the menu first."}
+			return &compose.PlaceError{Sentence: "There are no links here. Put the caret into the menu first."}
 		}
 		if m.Block >= 0 && m.Block < len(p.Blocks) {
 			p.Block = m.Block
@@ -331,7 +331,7 @@ func (s *Session) PlanPicture(name string, b []byte) (*PicturePlan, error) {
 	case len(b) > PictureLimit:
 		return nil, &NameError{fmt.Sprintf("%s has %d MB. A picture that large makes visitors wait; make it smaller first, to less than 40 MB.", phrase.Mono(name), len(b)>>20)}
 	case site.KindOf("x"+ext) != site.Image && !strings.EqualFold(path.Ext(name), ".svg"):
-		return nil, &NameError{phrase.Mono(name) + " is no picture: its first bytes are not those of one."}
+		return nil, &NameError{phrase.Mono(name) + " is not a picture: its first bytes are not those of one."}
 	}
 	better := naming.BetterFile(name)
 	if better == "" {

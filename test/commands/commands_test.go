@@ -58,7 +58,7 @@ func TestCheckSaysByItsExitCode(t *testing.T) {
 		{2, "is no place", []string{"check", whole, "--forget", "--place", "moon"}},
 		{0, "0 broken", []string{"check", broken, "--forget", "--ignore", "*.html"}},
 		{0, "names index.html", []string{"resolve", whole, "index.html", "index.html", "--forget"}},
-		{1, "which is not there", []string{"resolve", whole, "index.html", "nothing.html", "--forget"}},
+		{1, "which does not exist", []string{"resolve", whole, "index.html", "nothing.html", "--forget"}},
 		{2, "is no page", []string{"resolve", whole, "nothing.html", "index.html", "--forget"}},
 		{2, "unknown command", []string{"frobnicate"}},
 	} {
@@ -73,7 +73,7 @@ func TestResolveTellsTheStepsInWords(t *testing.T) {
 	require.NoError(t, demo.CopyTo(dir))
 	out, err := drive.Run("resolve", dir, "guides/sowing.html", "../image/bean-pods.png", "--forget")
 	assert.Equal(t, 1, drive.ExitCode(err))
-	assert.Contains(t, out, "from guides/\n..               climbs to the top of the folder\nimage            goes down into image/, which is not there\n")
+	assert.Contains(t, out, "from guides/\n..               climbs to the top of the folder\nimage            goes down into image/, which does not exist\n")
 	assert.Contains(t, out, "certain repair: ../images/bean-pods.png")
 }
 
@@ -134,7 +134,7 @@ func TestMoveWithoutAScreen(t *testing.T) {
 	assert.Contains(t, drive.Files(t, dir)["index.html"], `href="manual/growing/sowing.html#beans"`)
 	was := drive.Check(t, dir).Counts["broken"]
 	_, err = drive.Run("move", dir, "manual/growing", "guides", "forms/visit.html", ".", "--data", data)
-	assert.Equal(t, 2, drive.ExitCode(err), "a dot is no name")
+	assert.Equal(t, 2, drive.ExitCode(err), "a dot is not a name")
 	_, err = drive.Run("move", dir, "manual/growing", "guides", "forms/visit.html", "visit.html", "--data", data)
 	require.NoError(t, err)
 	assert.Equal(t, before, drive.Files(t, dir), "there and back are the same bytes")

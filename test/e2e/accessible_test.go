@@ -73,7 +73,7 @@ func TestNothingKeepsPeopleOut(t *testing.T) {
 		u.accessible("Moves, " + theme)
 		u.tick("Choose borrow.html")
 		u.press("button", "Delete")
-		u.see("combobox", "What becomes of the references to borrow.html").MustSelect("lead to something else:")
+		u.see("combobox", "What becomes of the references to borrow.html").MustSelect("get another target:")
 		u.reads("Say what they are to lead to")
 		u.accessible("Moves, deleting, " + theme)
 		u.press("link", "Hosting")

@@ -184,7 +184,7 @@ func TestTheFrameFitsASmallWindow(t *testing.T) {
 	require.NoError(t, u.page.Navigate(u.Enter("folder/1/moves")))
 	u.see("listbox", "The folder")
 	long := strings.Repeat("a-rather-long-name-", 20)
-	u.see("textbox", "All that lead to").MustInput(long + ".html")
+	u.see("textbox", "All links to").MustInput(long + ".html")
 	u.see("textbox", "lead to").MustInput(long + "2.html")
 	u.reads("There is no")
 	assert.LessOrEqual(t, u.page.MustEval(`() => Math.max(...[...document.querySelectorAll("[role=alert]")].map((e) => e.getBoundingClientRect().right)) - innerWidth`).Int(), 0)

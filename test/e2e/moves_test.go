@@ -77,7 +77,7 @@ func TestAMoveMadeElsewhereIsNoticed(t *testing.T) {
 	require.NoError(t, os.Rename(filepath.Join(u.dir, "visit.html"), filepath.Join(u.dir, "club", "about", "find-us.html")))
 	u.start(u.dir)
 	u.open("folder/1/moves")
-	u.see("heading", "Moved elsewhere")
+	u.see("heading", "Moved outside of Arvel")
 	u.reads("visit.html → club/about/find-us.html")
 	u.press("button", "Follow visit.html")
 	u.reads("The references follow.")

@@ -160,7 +160,7 @@ func TestWhatIsSetAsideStaysListed(t *testing.T) {
 	u.choose("Pages", "Sowing by the moon")
 	u.choose("Links", "../image/bean-pods.png")
 	u.press("button", "Set it aside")
-	u.see("textbox", "Why it stays as it is (nothing at the path)").MustInput("the picture comes in spring")
+	u.see("textbox", "Why it stays as it is (files that don’t exist)").MustInput("the picture comes in spring")
 	u.press("button", "Set aside")
 	u.see("heading", "Leads to image/bean-pods.png")
 	require.NoError(t, u.Stop())

@@ -521,7 +521,7 @@ func TestAMissingPageIsMadeAfterThePatternOfTheOneThatLeadsToIt(t *testing.T) {
 	u.start(u.dir)
 	u.open("folder/1/pages?page=index.html")
 	u.choose("Links", "Composting")
-	u.press("button", "Make that page, with the menu of this one")
+	u.press("button", "Make this page, with the menu of the page you are on")
 	u.see("heading", "Lands on guides/composting.html")
 	assert.Equal(t, "<title>Composting</title>\n<body>\n<p class=menu><a href=\"../index.html\">Home</a></p>\n<h1>Composting</h1>\n</body>\n", u.file("guides/composting.html"))
 }

@@ -60,11 +60,11 @@ var shots = []shot{
 		p.MustElement(`[data-tick="Choose borrow.html"]`).MustClick()
 		p.MustElement(`[data-tick="Choose events.html"]`).MustClick()
 		p.MustElementR("button", "^Delete$").MustClick()
-		p.MustElement(`[aria-label="What becomes of the references to events.html"]`).MustSelect("are taken away, their words stay")
+		p.MustElement(`[aria-label="What becomes of the references to events.html"]`).MustSelect("are removed, their words stay")
 	}},
 	{"pages-menu", pages("index.html") + "&see=write", false, func(p *rod.Page) {
 		p.MustElementR(`[aria-label="Write"] button`, "^Menu$").MustClick()
-		p.MustElementR("button", "Bring it to")
+		p.MustElementR("button", "Put it on")
 	}},
 	{"hosting", "folder/1/hosting", false, nil},
 	{"anchors", "folder/1/anchors?page=" + url.QueryEscape("guides/sowing.html"), false, nil},

@@ -17,7 +17,7 @@ var backslash = &audit.Rule{
 		return audit.Fragile, (k == address.Inside || k == address.Beyond || k == address.Web) && strings.Contains(path, `\`)
 	},
 	Say: func(c *audit.Case) (headline, sentence string) {
-		return "A backslash stands where a slash belongs",
-			"Browsers read " + phrase.Mono(`\`) + " as " + phrase.Mono("/") + "; other programs that follow links do not, and take it for part of the name."
+		return "There is a backslash in place of a slash",
+			"Browsers read " + phrase.Mono(`\`) + " as " + phrase.Mono("/") + "; other programs that follow links take it for part of the name."
 	},
 }

@@ -22,6 +22,6 @@ var caseMismatch = &audit.Rule{
 		real := c.Landed().Path
 		return "Letter case differs from " + phrase.Mono(real),
 			phrase.Mono(c.Target().Path) + " is written; the name on disk is " + phrase.Mono(real) +
-				". Most web servers tell capital from small letters, even where your own disk does not."
+				". Letter case counts on most web servers, even where it doesn't on your own disk."
 	},
 }

@@ -14,7 +14,7 @@ var changedPlace = &audit.Rule{
 		return audit.Fragile, c.Was != "" && (c.Link.Outcome == site.Lands || c.Link.Outcome == site.NoFragment)
 	},
 	Say: func(c *audit.Case) (headline, sentence string) {
-		return "This lands on something else than before", phrase.Mono(c.Ref.Written) + " leads to " + phrase.Mono(c.Landed().Path) +
-			", but what it led to when the folder was last read is at " + phrase.Mono(c.Was) + " now."
+		return "This leads to something else than before", phrase.Mono(c.Ref.Written) + " leads to " + phrase.Mono(c.Landed().Path) +
+			", but the page that it led to when the folder was last read is now " + phrase.Mono(c.Was) + " now."
 	},
 }

@@ -16,9 +16,9 @@ var climbsOut = &audit.Rule{
 	Say: func(c *audit.Case) (headline, sentence string) {
 		if c.Target().Climbed == 0 {
 			return "This leads out of the folder",
-				phrase.Mono(c.Target().Path) + " lies outside of the folder, so it is not published with it."
+				phrase.Mono(c.Target().Path) + " is outside of the folder, so it is not published with it."
 		}
 		return "This climbs out of the folder",
-			"There is one " + phrase.Mono("../") + " too many: at the root of a site a browser stays at the top, but from disk or below the root it leaves the folder."
+			"There is one " + phrase.Mono("../") + " too many. At the root of a site a browser stays at the top; from disk, or below the root, it leaves the folder."
 	},
 }

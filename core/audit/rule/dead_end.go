@@ -22,6 +22,6 @@ var deadEnd = &audit.Rule{
 		found(audit.None)
 	},
 	Say: func(*audit.Case) (headline, sentence string) {
-		return "No way leads on from this page", "A visitor who comes here has no link to go on by, not even one home."
+		return "This page has no link to another one", "Visitors can only go back from here: there is no link on, not even one home."
 	},
 }

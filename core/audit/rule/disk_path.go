@@ -16,6 +16,6 @@ var diskPath = &audit.Rule{
 	},
 	Say: func(c *audit.Case) (headline, sentence string) {
 		return "This is a place on one person's disk",
-			phrase.Mono(c.Ref.Written) + " names a file on the computer it was written on. Nobody else has that disk; write the path from this page instead."
+			phrase.Mono(c.Ref.Written) + " names a file on the computer it was written on. Nobody else has that disk. Write the path from this page instead."
 	},
 }

@@ -21,7 +21,7 @@ var duplicateID = &audit.Rule{
 	},
 	State: audit.Fragile,
 	Say: func(c *audit.Case) (headline, sentence string) {
-		return "The id " + phrase.Mono(c.Anchor.Name) + " stands there twice", "A link to " + phrase.Mono("#"+c.Anchor.Name) +
+		return "The id " + phrase.Mono(c.Anchor.Name) + " is on this page twice", "A link to " + phrase.Mono("#"+c.Anchor.Name) +
 			" lands on the first element with that id, never on this one."
 	},
 }

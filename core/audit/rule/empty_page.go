@@ -15,6 +15,6 @@ var emptyPage = &audit.Rule{
 		}
 	},
 	Say: func(*audit.Case) (headline, sentence string) {
-		return "There is nothing on this page", "A visitor who comes here sees an empty window."
+		return "This page is empty", "Visitors see an empty window here."
 	},
 }

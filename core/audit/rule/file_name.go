@@ -22,7 +22,7 @@ var fileName = &audit.Rule{
 		_, name := site.Cut(c.File.Path)
 		if ext, disguised := c.File.Disguised(); disguised {
 			return "The extension of " + phrase.Mono(name) + " does not fit its content", "Its first bytes are those of a " + phrase.Mono(ext) +
-				" file. Hosts tell browsers what a file is by its extension, so it may not be shown."
+				" file. Hosts tell browsers what a file is by its extension, so browsers may not show it."
 		}
 		return "The name " + phrase.Mono(name) + " may not work everywhere", "It " + naming.FileFault(c.File.Path) + ". Lower-case letters, digits, " + phrase.Mono("-") + " and " + phrase.Mono("_") + " work on every host."
 	},

@@ -18,6 +18,6 @@ var malformedEmail = &audit.Rule{
 	},
 	Say: func(c *audit.Case) (headline, sentence string) {
 		problems := mailbox.Parse(c.Value).Problems
-		return "A mail program would not read this as meant", phrase.Capital(strings.Join(problems, ", and ")) + "."
+		return "Mail programs would misread this e-mail link", phrase.Capital(strings.Join(problems, ", and ")) + "."
 	},
 }

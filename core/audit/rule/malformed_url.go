@@ -12,7 +12,7 @@ var malformedURL = &audit.Rule{
 	Exact:   true,
 	Applies: func(c *audit.Case) (audit.State, bool) { return audit.Broken, c.Target().Kind == address.Malformed },
 	Say: func(c *audit.Case) (headline, sentence string) {
-		return "No address can be made of this",
-			"A browser can make no address of " + phrase.Mono(c.Ref.Written) + ": its host or its port is not written as one can be."
+		return "This is not an address",
+			"A browser can't read " + phrase.Mono(c.Ref.Written) + " as an address: its host or its port is not valid."
 	},
 }

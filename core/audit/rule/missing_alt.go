@@ -13,6 +13,6 @@ var missingAlt = &audit.Rule{
 		return audit.Advice, c.Ref.Flags&markup.NoAlt != 0 && c.Ref.Attribute == markup.AttrSrc
 	},
 	Say: func(c *audit.Case) (headline, sentence string) {
-		return "The picture has no alternative text", "Who can't see the picture is told nothing of it. Say in " + phrase.Mono("alt") + " what it shows; for mere decoration write " + phrase.Mono(`alt=""`) + "."
+		return "The picture has no alternative text", "Visitors who can't see the picture get no description. Say in " + phrase.Mono("alt") + " what it shows; if it is only decoration, write " + phrase.Mono(`alt=""`) + "."
 	},
 }

@@ -23,7 +23,7 @@ var missingFile = &audit.Rule{
 		folder, missing, _ := c.Snapshot.FirstMissing(path)
 		if hidden := naming.Hidden(c.Snapshot, path); hidden != "" {
 			_, name := site.Cut(hidden)
-			return headline, phrase.Mono(name) + " is there: its second extension hides that it is this file. Systems that hide extensions add one when a file is saved."
+			return headline, phrase.Mono(name) + " exists: its second extension hides that it is this file. Systems that hide extensions add one when a file is saved."
 		}
 		sentence = phrase.Mono(path) + " is not there: " + inFolder(folder) + " no " + phrase.Mono(missing) + "."
 		if near := c.Snapshot.NamesIn(c.Snapshot.Folders[folder]).Near(missing, 2); len(near) > 0 {
@@ -44,17 +44,17 @@ func inFolder(folder string) string {
 func sayNear(missing string, near []string) string {
 	first := strings.TrimSuffix(near[0], "/")
 	if len(near) > 1 && distance.Distance(missing, strings.TrimSuffix(near[1], "/"), 3) <= distance.Distance(missing, first, 3) {
-		return phrase.Mono(first) + " and " + phrase.Mono(strings.TrimSuffix(near[1], "/")) + " are near to it."
+		return phrase.Mono(first) + " and " + phrase.Mono(strings.TrimSuffix(near[1], "/")) + " are similar."
 	}
 	switch d := distance.Distance(missing, first, 3); {
 	case strings.EqualFold(missing, first):
-		return phrase.Mono(first) + " differs in letter case alone."
+		return phrase.Mono(first) + " differs only in letter case."
 	case distance.Plain(missing) == distance.Plain(first):
-		return phrase.Mono(first) + " differs in what stands between its words."
+		return phrase.Mono(first) + " differs only between its words."
 	case d == 1:
 		return phrase.Mono(first) + " is one letter away."
 	case d == 2:
 		return phrase.Mono(first) + " is two letters away."
 	}
-	return phrase.Mono(first) + " is the nearest name there."
+	return phrase.Mono(first) + " is the most similar name there."
 }

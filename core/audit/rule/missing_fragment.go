@@ -36,9 +36,9 @@ var missingFragment = &audit.Rule{
 		case len(ids.Names()) == 0:
 			sentence += " It has no ids at all."
 		case len(near) == 0:
-			sentence += " It has " + phrase.Count(len(ids.Names()), "id") + ", none of them near to that."
+			sentence += " It has " + phrase.Count(len(ids.Names()), "id") + ", none of them similar."
 		case strings.EqualFold(near[0], wanted):
-			sentence += " " + phrase.Mono(near[0]) + " differs in letter case, and letter case counts."
+			sentence += " " + phrase.Mono(near[0]) + " differs in letter case, which counts in ids."
 		default:
 			sentence += " " + sayNear(wanted, near)
 		}

@@ -27,7 +27,7 @@ var mistypedScheme = &audit.Rule{
 	Say: func(c *audit.Case) (headline, sentence string) {
 		mended, _ := MendScheme(c.Value)
 		scheme := mended[:strings.IndexByte(mended, ':')+1]
-		return "The scheme is mistyped", "What stands at the front of " + phrase.Mono(c.Ref.Written) + " is no scheme that a browser knows; " + phrase.Mono(scheme) + " seems to be meant."
+		return "The scheme is mistyped", phrase.Mono(c.Ref.Written) + " begins with a scheme that no browser knows; " + phrase.Mono(scheme) + " seems to be meant."
 	},
 }
 

@@ -32,11 +32,11 @@ var noDestination = &audit.Rule{
 		case c.Ref.Flags&markup.NoValue != 0:
 			return "This link leads nowhere", "The element has no " + attribute + ", so a browser does not take it for a link at all."
 		case c.Value == "#":
-			return "This link leads nowhere", "A bare " + phrase.Mono("#") + " leads to the top of the page it stands on, and nothing handles a click on it."
+			return "This link leads nowhere", "A bare " + phrase.Mono("#") + " leads to the top of its own page, and no script handles a click on it."
 		case c.Ref.Role == markup.RoleLink:
-			return "This link leads nowhere", "Its " + attribute + " is empty, so it leads to the page it stands on."
+			return "This link leads nowhere", "Its " + attribute + " is empty, so it leads to its own page."
 		}
-		return "Nothing is named here", "The " + attribute + " is empty, so there is nothing for a browser to load."
+		return "The address is empty", "The " + attribute + " is empty, so there is nothing for a browser to load."
 	},
 }
 

@@ -12,6 +12,6 @@ var nothingToClick = &audit.Rule{
 		return audit.Advice, c.Ref.Element == markup.A && c.Ref.Attribute == markup.AttrHref && c.Ref.Text == "" && c.Ref.Flags&(markup.NoValue|markup.Named) == 0
 	},
 	Say: func(c *audit.Case) (headline, sentence string) {
-		return "There is nothing to click on", "The link has neither text nor a picture with an alternative text, so some visitors never find it."
+		return "There is nothing to click on", "The link has no words, and no picture with an alternative text, so some visitors never find it."
 	},
 }

@@ -14,6 +14,6 @@ var opener = &audit.Rule{
 		return audit.Advice, c.Ref.Role == markup.RoleLink && c.Ref.Flags&(markup.NewTab|markup.Guarded) == markup.NewTab && c.Target().Kind == address.Web
 	},
 	Say: func(c *audit.Case) (headline, sentence string) {
-		return "The new tab gets a hold of this page", "The link opens a new tab without " + phrase.Mono(`rel="noopener"`) + ", so in older browsers the other site can send this page elsewhere."
+		return "The other site could change this page", "The link opens a new tab without " + phrase.Mono(`rel="noopener"`) + ", so in older browsers the other site can send this page elsewhere."
 	},
 }

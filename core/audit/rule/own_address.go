@@ -14,7 +14,7 @@ var ownAddress = &audit.Rule{
 		return audit.Fragile, c.Target().Own && c.Landed() != nil && c.Ref.Flags&markup.Whole == 0
 	},
 	Say: func(c *audit.Case) (headline, sentence string) {
-		return "The folder's own address is written out in full", phrase.Mono(c.Ref.Written) + " leads to the published pages, not to these: what is tried on disk is not what was changed, and a move to another host breaks it. " +
-			"A path from this page leads to the same thing from everywhere."
+		return "The folder's own address is written out in full", phrase.Mono(c.Ref.Written) + " leads to the published pages, not to these: you try other pages than the ones you changed, and a move to another host breaks it. " +
+			"A path from this page works everywhere."
 	},
 }

@@ -24,6 +24,6 @@ var rootRelative = &audit.Rule{
 			where = "the top of the host, above the folder"
 		}
 		return "The leading slash leaves the folder", phrase.Mono(c.Ref.Written) + " starts at " + where + ", since the folder is " +
-			c.Place.Phrase() + ". It lands only where the folder is the root of a site."
+			c.Place.Phrase() + ". It works only where the folder is the root of a site."
 	},
 }

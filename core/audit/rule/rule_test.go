@@ -154,7 +154,7 @@ func TestReferencesBetweenElementsAreLookedUp(t *testing.T) {
 	c := audit.NewCase(s, 0, 1)
 	headline, sentences := explain.Explain(c, r.Of(0, 1))
 	assert.Equal(t, "No element has the id `Name`", headline)
-	assert.Equal(t, "`for` names an element of this page, but nothing on it has the id `Name`. `name` differs in letter case, and letter case counts.", sentences[0])
+	assert.Equal(t, "`for` names an element of this page, but nothing on it has the id `Name`. `name` differs in letter case, which counts in ids.", sentences[0])
 	assert.Equal(t, []string{"name"}, explain.Stair(c)[0].Names[:1])
 }
 
@@ -191,7 +191,7 @@ func TestWhatLandsOnSomethingElseThanBefore(t *testing.T) {
 	assert.Equal(t, []string{"changed-place fragile a.html"}, sample.Found(s, r, "index.html"))
 	file, _ := s.Find("index.html")
 	_, sentence := r.Of(file, 0)[0].Say(audit.CaseOf(s, r.Of(file, 0)[0], file))
-	assert.Equal(t, "`a.html` leads to `a.html`, but what it led to when the folder was last read is at `b.html` now.", sentence)
+	assert.Equal(t, "`a.html` leads to `a.html`, but the page that it led to when the folder was last read is now `b.html` now.", sentence)
 	assert.Empty(t, sample.Found(s, r.Renew(s, []int32{}, nil), "index.html"), "it is back")
 }
 

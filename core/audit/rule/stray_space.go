@@ -20,6 +20,6 @@ var straySpace = &audit.Rule{
 			where = "in it, over the end of a line"
 		}
 		return "There is white space in the address", phrase.Mono(strings.TrimSpace(c.Ref.Written)) + " has white space " + where +
-			". Browsers drop it; other programs that follow links do not."
+			". Browsers leave it out; other programs that follow links don't."
 	},
 }

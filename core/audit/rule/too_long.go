@@ -14,7 +14,7 @@ var tooLong = &audit.Rule{
 	Exact:   true,
 	Applies: func(c *audit.Case) (audit.State, bool) { return audit.Broken, c.Target().Kind == address.TooLong },
 	Say: func(c *audit.Case) (headline, sentence string) {
-		return "This address is too long", fmt.Sprintf("It has %d bytes, beginning with %s. Hosts take about %d, in %d parts at most, so nobody gets there.",
+		return "This address is too long", fmt.Sprintf("It has %d bytes, beginning with %s. Hosts accept about %d, in %d parts at most, so nobody gets there.",
 			len(c.Value), phrase.Mono(address.Shortened(c.Value)), address.MaxLength, address.MaxParts)
 	},
 }

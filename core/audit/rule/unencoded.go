@@ -25,7 +25,7 @@ var unencoded = &audit.Rule{
 			name = "a space"
 		}
 		return "A character in the address is not encoded", phrase.Mono(strings.TrimSpace(c.Ref.Written)) + " has " + name +
-			" in it, which is written " + phrase.Mono(address.Escaped(bad[0])) + " in an address. Browsers put up with it; other programs and some hosts do not."
+			" in it, which is written " + phrase.Mono(address.Escaped(bad[0])) + " in an address. Browsers accept it; other programs and some hosts don't."
 	},
 }
 

@@ -14,6 +14,6 @@ var unicodeForm = &audit.Rule{
 	Say: func(c *audit.Case) (headline, sentence string) {
 		return "Same letters, other characters",
 			phrase.Mono(c.Landed().Path) + " looks the same, but an accented letter in it is made of other characters than in the reference. " +
-				"Some disks find it all the same; most web servers do not."
+				"Some disks find it anyway; most web servers don't."
 	},
 }

@@ -11,6 +11,6 @@ var unreached = &audit.Rule{
 	State:  audit.Advice,
 	Folder: (*site.Snapshot).Unreached,
 	Say: func(*audit.Case) (headline, sentence string) {
-		return "No way leads here from the home page", "Following links from the home page, a visitor never comes to this page."
+		return "This page can't be reached from the home page", "Visitors who follow links from the home page never get here."
 	},
 }

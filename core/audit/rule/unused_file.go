@@ -11,6 +11,6 @@ var unusedFile = &audit.Rule{
 	State:  audit.Advice,
 	Folder: (*site.Snapshot).Unused,
 	Say: func(*audit.Case) (headline, sentence string) {
-		return "Nothing refers to this file", "No page, style sheet or picture in the folder uses it."
+		return "Nothing links to this file", "No page, style sheet or picture in the folder uses it."
 	},
 }

@@ -55,7 +55,7 @@ function Marks({ outline }: { outline: Outline }) {
         </ColumnHeader>
         {landmarks.length === 0 && (
           <Empty>
-            This page has neither headings nor ids. Give an element an <Mono>id</Mono>, and links can lead to it.
+            This page has no headings and no ids. Give an element an <Mono>id</Mono>, and links can lead to it.
           </Empty>
         )}
         <List
@@ -70,7 +70,7 @@ function Marks({ outline }: { outline: Outline }) {
         />
       </section>
       <section
-        aria-label="Who leads there"
+        aria-label="What leads there"
         data-stop
         tabIndex={-1}
         className="min-h-0 overflow-y-auto px-6 pt-3.5 pb-8 outline-none"
@@ -108,8 +108,8 @@ function MarkRow({ mark, on }: { mark: Landmark | undefined; on: boolean }) {
 }
 
 function leads({ referrersInAll: n, line }: Landmark): string {
-  if (n === 0) return "Nothing refers to it";
-  if (line === 0) return count(n, "reference looks for it", "references look for it");
+  if (n === 0) return "Nothing links to it";
+  if (line === 0) return count(n, "link looks for it", "links look for it");
   return count(n, "reference leads there", "references lead there");
 }
 
@@ -121,7 +121,7 @@ function Referrers({ mark, page }: { mark: Landmark; page: string }) {
       <h2 className="text-head leading-tight font-semibold wrap-anywhere">
         {mark.line === 0 ? (
           <>
-            Nothing on <Mono>{page}</Mono> bears the id <Mono>{mark.name}</Mono>
+            Nothing on <Mono>{page}</Mono> has the id <Mono>{mark.name}</Mono>
           </>
         ) : (
           mark.text || <Mono>#{mark.name}</Mono>

@@ -47,7 +47,7 @@ function About({ folder }: { folder: Folder }) {
         </Link>
       </p>
       {trouble.length > 0 && (
-        <Section title="Not read as meant">
+        <Section title="Not read as intended">
           <ul className="max-h-40 overflow-y-auto">
             {trouble.map((sentence) => (
               <li key={sentence} className="wrap-anywhere py-0.5">
@@ -86,7 +86,7 @@ function LeftOut({ folder }: { folder: Folder }) {
   return (
     <Section title="Left out">
       <p id="left-out" className="text-second">
-        Names or paths, one a line; <span className="font-mono">*</span> stands for any letters,{" "}
+        Names or paths, one a line; <span className="font-mono">*</span> means any letters,{" "}
         <span className="font-mono">**</span> for any folders. Names that begin with a dot are always left out.
       </p>
       <textarea

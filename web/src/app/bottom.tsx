@@ -123,8 +123,8 @@ function describe(e: {
   const what = files === 1 ? `${e.paths?.[0]} ${did}` : `${files.toLocaleString("en")} files ${did}`;
   const parts = [
     e.broke > 0 ? `${count(e.broke, "reference")} broken` : "",
-    e.mended > 0 ? `${count(e.mended, "broken one")} mended` : "",
-    e.broke + e.mended === 0 ? "nothing broken by it" : "",
+    e.mended > 0 ? `${count(e.mended, "broken one")} repaired` : "",
+    e.broke + e.mended === 0 ? "nothing broke" : "",
   ];
   return `${what}: ${parts.filter(Boolean).join(", ")}`;
 }

@@ -103,7 +103,7 @@ function Body() {
         <h1 className="mb-3 text-head font-semibold">Reading the folder</h1>
         <progress aria-label="Pages read" value={read} max={Math.max(total, 1)} className="h-1.5 w-full accent-act" />
         <p className="mt-2 text-second" role="status">
-          {total > 0 ? `${read.toLocaleString("en")} of ${count(total, "page")}` : "Looking what is there"}
+          {total > 0 ? `${read.toLocaleString("en")} of ${count(total, "page")}` : "Looking at what is there"}
         </p>
       </Alone>
     );
@@ -199,7 +199,7 @@ function Working() {
         <Sentence text={work.title} />
       </span>
       <progress
-        aria-label="How far it is"
+        aria-label="Progress"
         value={work.done}
         max={Math.max(work.total, 1)}
         className="h-1.5 w-40 accent-act"

@@ -111,7 +111,7 @@ export default function HistoryView() {
             onUndo={(how) => undo.mutate({ change: shown.id, how })}
           />
         )}
-        {!shown && list.list && <Empty>Choose a change to see its letters.</Empty>}
+        {!shown && list.list && <Empty>Choose a change to see what it changed.</Empty>}
       </section>
     </div>
   );

@@ -12,7 +12,7 @@ export function Places() {
     <>
       <h2 className="text-head leading-tight font-semibold">Where the folder is opened</h2>
       <p className="mt-1.5 text-second">
-        What is shown is judged at the chosen place. What lands there, but not at another one that is ticked, is told as
+        References are judged at the chosen place. What works there, but not at another one that is ticked, is shown as
         fragile.
       </p>
       {error && <Trouble error={error} />}
@@ -143,8 +143,8 @@ function Published({ settings, busy, set }: { settings: Settings; busy: boolean;
       </form>
       <p className="mt-1.5 text-small text-second">
         {found && settings.published === ""
-          ? "The home page says so of itself. Addresses that begin with it are the folder’s own."
-          : "Addresses that begin with it are the folder’s own, and are looked up in it."}
+          ? "The home page says this itself. Addresses that begin with it are the folder’s own."
+          : "Addresses that begin with it are the folder’s own."}
       </p>
     </Section>
   );

@@ -37,13 +37,13 @@ export function Lead({ from: given, onDone }: { from: string; onDone: (said: str
   });
   const chosen = (plan?.rewritesInAll ?? 0) - left.size;
   return (
-    <Section title="Change where references lead">
+    <Section title="Change where links lead">
       <p className="max-w-[60ch] text-second">
-        Change all references to one thing at once, so that they lead to another: to a file, to one of its ids after a
-        #, or to an address outside. A page’s links within itself stay as they are.
+        Give all links to one file another target at once: a file, one of its ids after a #, or to an address outside. A
+        page’s links within itself stay as they are.
       </p>
       <Aim
-        label="All that lead to"
+        label="All links to"
         value={from}
         onChange={(value) => {
           setLeft(new Map());

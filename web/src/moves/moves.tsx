@@ -66,7 +66,7 @@ function Departures({ free, onSaid }: { free: boolean; onSaid: (said: string) =>
   return (
     <div className="max-h-[45%] shrink-0 overflow-y-auto border-b border-hairline bg-act-soft px-edge py-2.5">
       <div className="flex items-center gap-3">
-        <h2 className="flex-1 text-title font-semibold">Moved elsewhere</h2>
+        <h2 className="flex-1 text-title font-semibold">Moved outside of Arvel</h2>
         {all.length > 1 && (
           <Button disabled={reply.isPending} onClick={() => reply.mutate({ moves: all, follow: true })}>
             Follow all {all.length}
@@ -74,7 +74,7 @@ function Departures({ free, onSaid }: { free: boolean; onSaid: (said: string) =>
         )}
       </div>
       {reply.error && <Trouble error={reply.error} />}
-      <ul aria-label="Moved elsewhere">
+      <ul aria-label="Moved outside of Arvel">
         {data.slice(0, rowsShown).map((d) => (
           <li key={d.from} className="flex items-center gap-3 py-1.5">
             <div className="min-w-0 flex-1 leading-tight">
@@ -83,8 +83,8 @@ function Departures({ free, onSaid }: { free: boolean; onSaid: (said: string) =>
                 {d.files > 0 && `${count(d.files, "file")} · `}
                 {d.still > 0 && `${count(d.still, "reference still leads", "references still lead")} to the old place`}
                 {d.still > 0 && d.inside > 0 && "; "}
-                {d.inside > 0 && count(d.inside, "inside it is off", "inside it are off")}
-                {!d.same && " · it was edited a little, too"}
+                {d.inside > 0 && count(d.inside, "of its own links no longer works", "of its own links no longer work")}
+                {!d.same && " · it was edited, too"}
               </span>
             </div>
             <Button

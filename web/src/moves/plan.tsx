@@ -93,7 +93,7 @@ export function PlanPanel({ moves, said, onMoves, onAdd, onDone, lead }: Props) 
         <Follows
           plan={plan}
           rewritten="What is rewritten"
-          told="What can’t follow, or stays as it was"
+          told="What can’t follow"
           onBetter={(path, better) =>
             onMoves(moves.map((m) => (m.to === path ? { ...m, to: renamed(path, better) } : m)))
           }

@@ -41,7 +41,7 @@ export function RemovePanel({ paths, onPaths, onDone }: Props) {
     <section aria-label="Plan" className="flex min-h-0 flex-col bg-paper px-6 pt-4">
       <h2 className="text-head leading-tight font-semibold">
         {plan
-          ? `${count(plan.deletedInAll, "file")} to delete; ${from > 0 ? count(from, "reference leads there", "references lead there") : `nothing refers to ${plan.deletedInAll > 1 ? "them" : "it"}`}`
+          ? `${count(plan.deletedInAll, "file")} to delete; ${from > 0 ? count(from, "reference leads there", "references lead there") : `nothing links to ${plan.deletedInAll > 1 ? "them" : "it"}`}`
           : "Looking at what would break"}
       </h2>
       <p className="mt-1 line-clamp-3 text-small text-second">
@@ -85,7 +85,7 @@ export function RemovePanel({ paths, onPaths, onDone }: Props) {
         <span className="text-small text-second">It can be undone in History.</span>
       </div>
       {plan && plan.lonely.length > 0 && (
-        <Section title="What nothing refers to any more then">
+        <Section title="What nothing will link to">
           <p className="text-small text-second">
             {plan.lonely.slice(0, 8).map((path, i) => (
               <span key={path}>
@@ -100,15 +100,15 @@ export function RemovePanel({ paths, onPaths, onDone }: Props) {
           </p>
         </Section>
       )}
-      {plan && <Follows plan={plan} rewritten="What is rewritten or taken away" told="What breaks, or is left" />}
+      {plan && <Follows plan={plan} rewritten="What is rewritten or removed" told="What breaks" />}
     </section>
   );
 }
 
 const choicesOffered: [Choice, string][] = [
-  ["leave", "lead nowhere then"],
-  ["lead", "lead to something else:"],
-  ["unlink", "are taken away, their words stay"],
+  ["leave", "stay, and are broken"],
+  ["lead", "get another target:"],
+  ["unlink", "are removed, their words stay"],
 ];
 
 interface ChoiceRowProps {

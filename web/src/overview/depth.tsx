@@ -26,7 +26,7 @@ function ByPage() {
       answer(api.GET("/folders/{folder}/pages", { params: { path: { folder }, query: { limit: drawn + 20 } } })),
   });
   return (
-    <Section title="The folder, to its depth. Each stroke is a reference, in reading order; tall strokes go nowhere.">
+    <Section title="The folder by depth. Each stroke is a reference, in reading order; tall strokes are broken.">
       <ul className="columns-2 gap-x-8">
         {data?.pages.map((page) => (
           <PageLine key={page.path} page={page} folder={folder} />
@@ -62,7 +62,7 @@ function ByFolder({ list }: { list: FolderCount[] }) {
   const shown = list.slice(0, folders);
   const most = Math.max(...shown.map((f) => f.broken / Math.max(1, f.references)));
   return (
-    <Section title="The folder, to its depth, and how much in each part goes nowhere">
+    <Section title="The folder by depth, and how much in each part is broken">
       <ul className="columns-2 gap-x-8">
         {shown.map((f) => (
           <li

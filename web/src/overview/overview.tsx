@@ -127,14 +127,14 @@ function First({ overview }: { overview: Overview }) {
     steps.push({
       key: "untried",
       says: `${count(overview.untried, "link is", "links are")} left to try`,
-      detail: "not followed in the page itself since they or their targets last changed",
+      detail: "not followed since they or their targets last changed",
       to: { search: {}, label: "Look" },
     });
   }
   if (counts.unchecked > 0) {
     steps.push({
       key: "unchecked",
-      says: `${count(counts.unchecked, "address", "addresses")} outside, which nobody has asked yet`,
+      says: `${count(counts.unchecked, "address", "addresses")} outside, not checked yet`,
       detail: `on ${count(overview.sites, "site")}, and ${count(overview.mailboxes, "mailbox", "mailboxes")}`,
       to: { search: { state: "unchecked" }, label: "Look" },
     });
@@ -178,10 +178,10 @@ function Since() {
   const { paths, pathsInAll, broke, mended, gone = 0 } = last.event;
   const at = new Date(last.at).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
   return (
-    <Section title="Since you looked">
+    <Section title="Since your last visit">
       <p className="text-second">
         {pathsInAll === 1 ? <Mono className="text-ink">{paths[0]}</Mono> : count(pathsInAll ?? 0, "file")}{" "}
-        {gone > 0 ? "changed or gone" : "changed"} at {at}: {count(mended, "broken reference")} mended,{" "}
+        {gone > 0 ? "changed or gone" : "changed"} at {at}: {count(mended, "broken reference")} repaired,{" "}
         {count(broke, "reference")} broken.
       </p>
     </Section>

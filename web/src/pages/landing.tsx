@@ -73,7 +73,7 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
         </p>
       ))}
       {stair.length > 0 && !outside && (
-        <Section title="The way it takes">
+        <Section title="The way there">
           <Stair start={landing.start} page={page} treads={stair} />
         </Section>
       )}
@@ -88,7 +88,7 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
             ))}
           </dl>
           <p className="mt-2 text-small text-second">
-            So a visitor's mail program opens it. Nothing is sent.{" "}
+            This is what a visitor's mail program opens. Nothing is sent.{" "}
             <a href={messageFile(folder, page, reference.key)} className="text-act underline" download="message.eml">
               Try it in yours, as an .eml file
             </a>
@@ -112,7 +112,8 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
       {repairs.length === 0 && reference.state === "broken" && (
         <Section title="Repairs">
           <p className="text-second">
-            No repair is known for it. Write in the page below: choose another target, or take the link away.
+            Arvel knows no repair for it. Press <kbd className="font-mono">E</kbd> to give it another address, or to
+            take the link away.
           </p>
         </Section>
       )}
@@ -125,10 +126,10 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
           search={{ page, link: reference.key, see: "write" }}
           className="text-act underline"
         >
-          Write where it stands
+          Change this link
         </Link>{" "}
         <span className="text-second">
-          (<kbd className="font-mono">E</kbd>): another target, other words, or no link
+          (<kbd className="font-mono">E</kbd>): its address, its words, or no link at all
         </span>
         {leadsTo && (
           <>
@@ -139,7 +140,7 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
               search={{ lead: leadsTo }}
               className="text-act underline"
             >
-              Lead all that lead there elsewhere
+              Change where all of these links lead
             </Link>
           </>
         )}
@@ -173,7 +174,7 @@ function MakePage({ landing: { page, reference, makes } }: { landing: Landing })
     <div className="mt-4">
       {make.error && <Trouble error={make.error} />}
       <Button disabled={make.isPending} onClick={() => make.mutate()}>
-        Make that page, with the menu of this one
+        Make this page, with the menu of the page you are on
       </Button>
     </div>
   );
@@ -214,7 +215,7 @@ function LandedOn({ target, fragment }: { target: Target; fragment: string | und
   const size =
     target.width && target.height ? `${target.width} × ${target.height}, ${bytes(target.size)}` : bytes(target.size);
   return (
-    <Section title="What stands there">
+    <Section title="What is there">
       <p>
         {target.title && <span className="font-semibold">{target.title} </span>}
         <Mono className="break-all text-second">{target.path}</Mono>

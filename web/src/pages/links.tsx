@@ -211,7 +211,7 @@ function Notes({ notes }: { notes: Note[] }) {
 }
 
 function emptiness(find: string, { state, way, rule }: Only, all: number): string {
-  if (all === 0) return "This page refers to nothing. Its references will be listed here as soon as it has some.";
+  if (all === 0) return "This page has no links, pictures or other references. They will be listed here.";
   if (find) return `No reference on this page has “${find}” in it.`;
   const kind = [state ? stateWords[state] : "", way || rule ? "of the kind that is shown" : ""].filter(Boolean);
   return `None of the ${count(all, "reference")} on this page is ${kind.join(" and ")}.`;

@@ -21,11 +21,11 @@ export function Outcome({ clicked, onClose }: { clicked: Clicked; onClose: () =>
       <span className="min-w-0 flex-1">
         <span className="font-semibold">{reference.text || reference.written}</span> {verb}{" "}
         <span className="font-mono wrap-anywhere">{where}</span> {note}
-        {follows === "nowhere" && ". It was not followed; why is said beside it."}
+        {follows === "nowhere" && ". It was not followed: the reason is beside it."}
       </span>
       {web && (
         <a href={where} target="_blank" rel="noopener noreferrer" className="shrink-0 font-semibold text-act underline">
-          go there
+          open it
         </a>
       )}
       <TextButton onClick={onClose} className="shrink-0">

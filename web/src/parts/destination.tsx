@@ -84,7 +84,7 @@ export function DestinationText() {
     return (
       <>
         <LandingMark state="sound" inherit />
-        <span>Point at any link to read where it lands</span>
+        <span>Point at any link to read where it leads</span>
       </>
     );
   }

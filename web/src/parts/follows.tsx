@@ -100,8 +100,8 @@ export function Follows({ plan, rewritten, told, noun = "reference", onBetter, l
         <Section title={told}>
           {plan.scripts > 0 && (
             <p className="text-small text-second">
-              {count(plan.scripts, "script runs", "scripts run")} on the pages that are touched; addresses that they
-              build are not seen. Other sites that lead here can’t follow either.
+              {count(plan.scripts, "script runs", "scripts run")} on the pages that are touched; Arvel doesn't see
+              addresses that they build. Links from other sites can’t follow either.
             </p>
           )}
           {plan.told.map((t, i) => (

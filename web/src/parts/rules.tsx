@@ -13,7 +13,7 @@ export function Rules() {
   if (!settings) return null;
   const off = new Set(settings.off);
   return (
-    <Section title="What is looked for">
+    <Section title="What Arvel checks">
       {error && <Trouble error={error} />}
       <ul className="max-h-44 overflow-y-auto" aria-label="Rules">
         {settings.rules?.map((rule) => (

@@ -154,7 +154,7 @@ function Standing({ tread }: { tread: Tread }) {
   if (tread.names.length === 0) return null;
   return (
     <p className="mt-1 flex flex-wrap items-baseline gap-x-2.5 text-small text-second">
-      {tread.kind === "fragment" ? "ids on that page:" : "here are:"}
+      {tread.kind === "fragment" ? "ids on that page:" : "in there:"}
       {tread.names.map((n, i) => (
         <span key={n} className={`font-mono ${i < tread.near ? "font-semibold text-act" : ""}`}>
           {n}

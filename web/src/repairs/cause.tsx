@@ -250,9 +250,9 @@ function Whereabouts({ cause, onKey }: { cause: Cause; onKey: (key: string) => v
         ))}
       </datalist>
       <Button type="submit" disabled={where.trim() === ""}>
-        Show what then lands
+        Show what works then
       </Button>
-      {chosen && <TextButton onClick={() => onKey(own)}>Leave that open again</TextButton>}
+      {chosen && <TextButton onClick={() => onKey(own)}>Choose another folder</TextButton>}
     </form>
   );
 }
@@ -266,14 +266,14 @@ function TakeAway({ cause, onSaid }: { cause: Cause; onSaid: (said: string) => v
       answer(api.POST("/folders/{folder}/cause/away", { params: { path: { folder }, query: { key: cause.key } } })),
     onSuccess: ({ taken, left }) =>
       onSaid(
-        `${count(taken, "reference")} taken away${left > 0 ? `, ${left.toLocaleString("en")} left, being part of something larger` : ""}. It can be undone in History, or with U.`,
+        `${count(taken, "reference")} taken away${left > 0 ? `, ${left.toLocaleString("en")} left, since they are part of something larger` : ""}. It can be undone in History, or with U.`,
       ),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
   return (
     <>
       <Button disabled={away.isPending} onClick={() => away.mutate()}>
-        Take the references away
+        Remove these references
       </Button>
       {away.error && <Trouble error={away.error} />}
     </>
@@ -284,9 +284,7 @@ function Aside({ cause }: { cause: Cause }) {
   const folder = useFolderId();
   const queries = useQueryClient();
   const [open, setOpen] = useState(false);
-  const [reason, setReason] = useState(
-    cause.missingFolder ? `${cause.missingFolder}/ was never part of this folder` : "",
-  );
+  const [reason, setReason] = useState(cause.missingFolder ? `${cause.missingFolder}/ is not part of this folder` : "");
   const aside = useMutation({
     mutationFn: () =>
       answer(

@@ -94,9 +94,9 @@ export default function RepairsView() {
             {said}
           </p>
         )}
-        {!data && <Empty>Working out what happened. In a large folder that takes a few seconds.</Empty>}
+        {!data && <Empty>Working out what happened. In a large folder this takes a few seconds.</Empty>}
         {data && !causes.some((c) => c.state !== "advice") && (
-          <Empty>Nothing is broken or fragile. As soon as something is, it is listed here with what caused it.</Empty>
+          <Empty>Nothing is broken or fragile. Anything that is will be listed here with its cause.</Empty>
         )}
         <List
           label="Causes"

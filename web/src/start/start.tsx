@@ -63,7 +63,7 @@ function Known({
 }) {
   const short = useShort();
   if (!list) return null;
-  if (list.length === 0) return <p className="text-second">The folders that you open stand here from then on.</p>;
+  if (list.length === 0) return <p className="text-second">Folders you open will be listed here.</p>;
   return (
     <ul>
       {list.map((folder) => (
@@ -79,7 +79,7 @@ function Known({
             </span>
             <Mono className="block truncate text-smaller text-second">{short(folder.path)}</Mono>
             <span className="text-small text-second">
-              {folder.there ? `opened ${ago(new Date(folder.opened).getTime(), Date.now())}` : "is not there any more"}
+              {folder.there ? `opened ${ago(new Date(folder.opened).getTime(), Date.now())}` : "no longer exists"}
             </span>
           </button>
         </li>

@@ -9,7 +9,7 @@ export function Choose({ difference, onMine, onFile }: { difference: string; onM
       className="flex max-h-[55%] shrink-0 flex-col border-b border-hairline bg-broken-soft px-edge py-2"
     >
       <p>
-        <span className="font-semibold">The file was changed elsewhere while you typed here.</span> Nothing is lost:
+        <span className="font-semibold">Another program changed the file while you were typing.</span> Nothing is lost:
         both are kept. What goes and comes if yours is saved:
       </p>
       <DiffLines text={difference.split("\n").slice(2).join("\n")} className="my-2 min-h-0 flex-1 bg-paper" />

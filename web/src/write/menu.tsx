@@ -85,7 +85,7 @@ export function MenuLine({ page, text, choice }: Line & { choice: Choice }) {
               <li key={p.page} className={`flex items-baseline gap-2 px-2 py-0.5 ${p === shown ? "bg-act-soft" : ""}`}>
                 <Check
                   bare
-                  label={`Bring it to ${p.page}`}
+                  label={`Put it on ${p.page}`}
                   on={!leave.includes(p.page)}
                   onTick={(on) => setLeave(on ? leave.filter((l) => l !== p.page) : [...leave, p.page])}
                 />
@@ -117,7 +117,7 @@ export function MenuLine({ page, text, choice }: Line & { choice: Choice }) {
       )}
       <div className="mt-2">
         <Button disabled={goes === 0 || bring.isPending} onClick={() => bring.mutate(goes)}>
-          Bring it to {count(goes, "page")}
+          Put it on {count(goes, "page")}
         </Button>
       </div>
     </>
