@@ -59,7 +59,7 @@ func TestCheckSaysByItsExitCode(t *testing.T) {
 		{0, "0 broken", []string{"check", broken, "--forget", "--ignore", "*.html"}},
 		{0, "names index.html", []string{"resolve", whole, "index.html", "index.html", "--forget"}},
 		{1, "which does not exist", []string{"resolve", whole, "index.html", "nothing.html", "--forget"}},
-		{2, "is no page", []string{"resolve", whole, "nothing.html", "index.html", "--forget"}},
+		{2, "is not a page", []string{"resolve", whole, "nothing.html", "index.html", "--forget"}},
 		{2, "unknown command", []string{"frobnicate"}},
 	} {
 		out, err := drive.Run(c.args...)
@@ -141,7 +141,7 @@ func TestMoveWithoutAScreen(t *testing.T) {
 	assert.Equal(t, was, drive.Check(t, dir).Counts["broken"])
 
 	for says, args := range map[string][]string{
-		"is there already":   {"move", dir, "visit.html", "index.html", "--data", data},
+		"exists already":   {"move", dir, "visit.html", "index.html", "--data", data},
 		"There is no `none`": {"move", dir, "none", "x", "--data", data},
 		"pairs of what":      {"move", dir, "visit.html", "--data", data},
 	} {
