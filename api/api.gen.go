@@ -567,9 +567,12 @@ type CauseDetail struct {
 	Cause Cause `json:"cause"`
 
 	// Holding Folders that have some of what is looked for in the folder that is not here, those that have most first.
-	Holding []string   `json:"holding"`
-	Rows    []CauseRow `json:"rows"`
-	Total   int        `json:"total"`
+	Holding []string `json:"holding"`
+
+	// Mends What can be done in a reference's tag about what a rule found; both are empty where nothing can.
+	Mends Mending    `json:"mends"`
+	Rows  []CauseRow `json:"rows"`
+	Total int        `json:"total"`
 }
 
 // CauseList defines model for CauseList.
@@ -888,7 +891,7 @@ type Event struct {
 	// Broke References that are broken and were not.
 	Broke int `json:"broke"`
 
-	// Gone Of renewed: how many of the files are not there any more.
+	// Gone Of renewed: how many of the files are not there now.
 	Gone *int      `json:"gone,omitempty"`
 	Kind EventKind `json:"kind"`
 
@@ -1032,7 +1035,8 @@ type Landing struct {
 	LeadsTo string `json:"leadsTo"`
 
 	// Makes The page that is not there and could be made, after the pattern of this one; empty if there is none.
-	Makes string `json:"makes"`
+	Makes string    `json:"makes"`
+	Mends []Mending `json:"mends"`
 
 	// Message The fields of an e-mail link, decoded.
 	Message []Field `json:"message"`
@@ -1138,6 +1142,13 @@ type Meant struct {
 	// Value Decoded.
 	Value string `json:"value"`
 	Why   string `json:"why"`
+}
+
+// Mending What can be done in a reference's tag about what a rule found; both are empty where nothing can.
+type Mending struct {
+	// Label What one presses.
+	Label string `json:"label"`
+	Rule  string `json:"rule"`
 }
 
 // Message defines model for Message.
@@ -1361,7 +1372,7 @@ type Plan struct {
 	Rewrites      []RewrittenReference `json:"rewrites"`
 	RewritesInAll int                  `json:"rewritesInAll"`
 
-	// Scripts Scripts on the pages that are touched; addresses that they build can't follow.
+	// Scripts Scripts on the pages that are touched; Arvel doesn't see addresses that they build can't follow.
 	Scripts int `json:"scripts"`
 
 	// Told The first ones.
@@ -1861,6 +1872,17 @@ type LocateJSONBody struct {
 	Words *string `json:"words,omitempty"`
 }
 
+// MendTagsJSONBody defines parameters for MendTags.
+type MendTagsJSONBody struct {
+	// Cause In place of page and key: the cause whose references are meant.
+	Cause *string `json:"cause,omitempty"`
+
+	// Key Of the reference on the page.
+	Key  *string `json:"key,omitempty"`
+	Page *string `json:"page,omitempty"`
+	Rule string  `json:"rule"`
+}
+
 // GetMessageParams defines parameters for GetMessage.
 type GetMessageParams struct {
 	Page string `form:"page" json:"page"`
@@ -2057,6 +2079,9 @@ type PlanWordsJSONRequestBody = LinkedWords
 // LocateJSONRequestBody defines body for Locate for application/json ContentType.
 type LocateJSONRequestBody LocateJSONBody
 
+// MendTagsJSONRequestBody defines body for MendTags for application/json ContentType.
+type MendTagsJSONRequestBody MendTagsJSONBody
+
 // CarryMovesJSONRequestBody defines body for CarryMoves for application/json ContentType.
 type CarryMovesJSONRequestBody = Moves
 
@@ -2191,6 +2216,9 @@ type ServerInterface interface {
 	// Locate Where in a page's text something is that was selected in the page itself.
 	// (POST /folders/{folder}/locate)
 	Locate(c *gin.Context, folder FolderId)
+	// MendTags Put right what a rule found in the tags of references: of one, or of all of a cause.
+	// (POST /folders/{folder}/mend)
+	MendTags(c *gin.Context, folder FolderId)
 	// GetMessage The message that an e-mail link opens, as a file that mail programs read. Nothing is sent.
 	// (GET /folders/{folder}/message)
 	GetMessage(c *gin.Context, folder FolderId, params GetMessageParams)
@@ -3258,6 +3286,31 @@ func (siw *ServerInterfaceWrapper) Locate(c *gin.Context) {
 	siw.Handler.Locate(c, folder)
 }
 
+// MendTags operation middleware
+func (siw *ServerInterfaceWrapper) MendTags(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.MendTags(c, folder)
+}
+
 // GetMessage operation middleware
 func (siw *ServerInterfaceWrapper) GetMessage(c *gin.Context) {
 
@@ -4177,6 +4230,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/folders/:folder/cause", wrapper.GetCause)
 	router.GET(options.BaseURL+"/folders/:folder/cause/diff", wrapper.GetCauseDiff)
 	router.POST(options.BaseURL+"/folders/:folder/cause/away", wrapper.TakeCauseAway)
+	router.POST(options.BaseURL+"/folders/:folder/mend", wrapper.MendTags)
 	router.POST(options.BaseURL+"/folders/:folder/cause/aside", wrapper.SetCauseAside)
 	router.GET(options.BaseURL+"/folders/:folder/changes", wrapper.ListChanges)
 	router.GET(options.BaseURL+"/folders/:folder/changes/:change", wrapper.GetChange)
@@ -5580,6 +5634,50 @@ func (response LocatedefaultApplicationProblemPlusJSONResponse) VisitLocateRespo
 	return err
 }
 
+type MendTagsRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Body   *MendTagsJSONRequestBody
+}
+
+type MendTagsResponseObject interface {
+	VisitMendTagsResponse(w http.ResponseWriter) error
+}
+
+type MendTags200JSONResponse struct {
+	Change int64 `json:"change"`
+	Left   int   `json:"left"`
+	Mended int   `json:"mended"`
+}
+
+func (response MendTags200JSONResponse) VisitMendTagsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MendTagsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MendTagsdefaultApplicationProblemPlusJSONResponse) VisitMendTagsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetMessageRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Params GetMessageParams
@@ -6805,6 +6903,9 @@ type StrictServerInterface interface {
 	// Locate Where in a page's text something is that was selected in the page itself.
 	// (POST /folders/{folder}/locate)
 	Locate(ctx context.Context, request LocateRequestObject) (LocateResponseObject, error)
+	// MendTags Put right what a rule found in the tags of references: of one, or of all of a cause.
+	// (POST /folders/{folder}/mend)
+	MendTags(ctx context.Context, request MendTagsRequestObject) (MendTagsResponseObject, error)
 	// GetMessage The message that an e-mail link opens, as a file that mail programs read. Nothing is sent.
 	// (GET /folders/{folder}/message)
 	GetMessage(ctx context.Context, request GetMessageRequestObject) (GetMessageResponseObject, error)
@@ -8056,6 +8157,50 @@ func (sh *strictHandler) Locate(ctx *gin.Context, folder FolderId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(LocateResponseObject); ok {
 		if err := validResponse.VisitLocateResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// MendTags operation middleware
+func (sh *strictHandler) MendTags(ctx *gin.Context, folder FolderId) {
+	var request MendTagsRequestObject
+
+	request.Folder = folder
+
+	var body MendTagsJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MendTags(ctx, request.(MendTagsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MendTags")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(MendTagsResponseObject); ok {
+		if err := validResponse.VisitMendTagsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

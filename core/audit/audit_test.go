@@ -38,7 +38,7 @@ func TestATickedPlaceMakesFragileWhatFailsThere(t *testing.T) {
 
 func TestFatesDifferBetweenPlaces(t *testing.T) {
 	s := sample.Folder(sample.Root, map[string]string{
-		"d/index.html": "<a href=/d/a.html>1</a><a href=a.html>2</a><a href=A.html>3</a><a href=no.html>4</a><a href=../../d/a.html>5</a>", "d/a.html": "",
+		"d/index.html": "<a href=/d/a.html>1</a><a href=a.html>2</a><a href=A.html>3</a><a href=no.html>4</a><a href=../../d/a.html>5</a>", "d/a.html": "x",
 	})
 	fates, counts := audit.Judge(s, rule.All, audit.Terms{}).PlaceDifferences(s, []address.Place{sample.Root, club, disk})
 	var got []string

@@ -45,3 +45,11 @@ func PageToMake(c *audit.Case, findings []audit.Finding) string {
 	}
 	return ""
 }
+
+// mends says what is done in the tag about a rule, as what one presses.
+var mends = map[string]string{
+	"opener": "Add `rel=noopener`", "missing-alt": "Mark it as decoration: `alt=\"\"`", "space-in-link-text": "Move the space outside of the link",
+}
+
+// Mends says what can be done in a reference's tag about what a rule found on it, as what one presses; "" for nothing.
+func Mends(rule string) string { return mends[rule] }

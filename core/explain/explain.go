@@ -159,6 +159,9 @@ func landsOn(c *audit.Case, t *address.Target) (verb, where, note string) {
 	}
 	where = c.Landed().Path
 	if !t.HasFragment {
+		if c.Landed().Doc != nil && c.Landed().Doc.Empty {
+			return "lands on", where, "which is empty"
+		}
 		return "lands on", where, ""
 	}
 	fragment := c.Fragment()
@@ -236,6 +239,8 @@ func soundSentence(c *audit.Case, note string) string {
 		return phrase.Capital(note) + fullStop(note)
 	case c.Ref.Flags&(markup.ByID|markup.ByMap) != 0:
 		return "The element is on this page."
+	case f.Doc != nil && f.Doc.Empty:
+		return "The page is there, but it is empty."
 	case f == c.File && c.Target().HasFragment:
 		return "The link stays on this page."
 	case f == c.File:

@@ -1,6 +1,7 @@
 package markup
 
 import (
+	"bytes"
 	"html"
 	"slices"
 	"strings"
@@ -53,7 +54,7 @@ func (s *Scanner) startTag(end int, foreign bool) {
 	switch element {
 	case A:
 		if !foreign {
-			s.openLink(first)
+			s.openLink(first, end)
 		}
 	case Area:
 		if _, ok := t.value(AttrHref); !ok {
@@ -231,9 +232,11 @@ func (s *Scanner) noValue() {
 	s.references[len(s.references)-1].Flags |= NoValue
 }
 
-// openLink begins to gather the text of an a element, whose references were kept from index first on.
-func (s *Scanner) openLink(first int) {
+// openLink begins to gather the text of an a element, whose references were kept from index first on and whose start tag ends at
+// end.
+func (s *Scanner) openLink(first, end int) {
 	t := &s.tag
+	s.linkEnd = end
 	named := t.seen&(1<<AttrName|1<<AttrID) != 0
 	if len(s.references) == first && !named {
 		s.noValue()
@@ -250,9 +253,66 @@ func (s *Scanner) openLink(first int) {
 
 func (s *Scanner) closeLink() {
 	if s.link.open && s.linkRef >= 0 {
-		s.references[s.linkRef].Text = s.collapse(s.link.text)
+		ref := &s.references[s.linkRef]
+		if ref.Text = s.collapse(s.link.text); ref.Text != "" && spacedWords(s.src[s.linkEnd:max(s.linkEnd, s.tagAt)]) {
+			ref.Flags |= Spaced
+		}
 	}
 	s.link.open, s.linkRef = false, -1
+}
+
+// spacedWords reports whether what is in a link begins or ends with a space before or behind words. One beside a tag or at the end
+// of a line is not meant.
+func spacedWords(content []byte) bool {
+	before, after := SpacesAround(content)
+	words := content[before : len(content)-after]
+	if len(words) == 0 {
+		return false
+	}
+	of := func(space []byte) bool { return len(space) > 0 && bytes.IndexByte(space, '\n') < 0 }
+	return of(content[:before]) && words[0] != '<' || of(content[len(content)-after:]) && words[len(words)-1] != '>'
+}
+
+// SpacesAround returns how many bytes of white space, no-break spaces with it, text begins and ends with. They don't overlap.
+func SpacesAround(text []byte) (before, after int) {
+	for before < len(text) {
+		n := spaceAt(text[before:])
+		if n == 0 {
+			break
+		}
+		before += n
+	}
+	for rest := text[before:]; len(rest) > 0; rest = rest[:len(rest)-1] {
+		n := 1
+		if !isSpace(rest[len(rest)-1]) {
+			for _, s := range noBreakSpaces {
+				if bytes.HasSuffix(rest, []byte(s)) {
+					n = len(s)
+				}
+			}
+			if n == 1 {
+				break
+			}
+			rest = rest[:len(rest)-n+1]
+		}
+		after += n
+	}
+	return before, after
+}
+
+// noBreakSpaces are how a no-break space is written.
+var noBreakSpaces = []string{"&nbsp;", "&#160;", "&#xa0;", "&#xA0;", "\u00a0"}
+
+func spaceAt(text []byte) int {
+	if isSpace(text[0]) {
+		return 1
+	}
+	for _, s := range noBreakSpaces {
+		if bytes.HasPrefix(text, []byte(s)) {
+			return len(s)
+		}
+	}
+	return 0
 }
 
 func (s *Scanner) openHeading(e Element) {

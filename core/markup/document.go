@@ -84,6 +84,8 @@ const (
 	ByMap
 	// Whole: an address that has to be written out with its scheme and host, as canonical links and sitemaps have it.
 	Whole
+	// Spaced: the words of the link begin or end with a space, which is underlined and clicked with them.
+	Spaced
 )
 
 // Value returns the address as a browser reads it: Written with its character references resolved.

@@ -7,7 +7,7 @@ import (
 
 // packVersion changes whenever a Document has other content for the same bytes, so that what was kept by an
 // older program is read anew.
-const packVersion = 5
+const packVersion = 6
 
 // ErrPacked is returned for bytes that [Pack] did not make, or made in another version.
 var ErrPacked = errors.New("not a document of this version")

@@ -41,6 +41,8 @@ type Scanner struct {
 
 	link    collector // text of the open a element
 	linkRef int       // its reference, or -1
+	linkEnd int       // where its start tag ends
+	tagAt   int       // where the tag at hand begins
 	heading collector
 }
 
@@ -253,6 +255,7 @@ func comment(src []byte, i int) (end int, cut bool) {
 // element reads the tag at i, takes from it what is to be kept, and passes over the raw text behind it.
 func (s *Scanner) element(i int) (end int, cut bool) {
 	t := &s.tag
+	s.tagAt = i
 	end, ok := t.read(s.src, i)
 	if !ok {
 		return len(s.src), true

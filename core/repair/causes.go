@@ -357,6 +357,7 @@ var habits = map[string]string{
 	"opener": "Other sites could change a page (`rel=noopener` is missing)", "missing-alt": "Pictures have no alternative text", "address-in-text": "The words of some links show another address",
 	"duplicate-id": "Ids are on a page twice", "space-in-id": "Ids have spaces in them", "hash-in-id": "Ids begin with `#`", "file-name": "Names may not work everywhere",
 	"empty-page": "Pages have nothing on them", "missing-title": "Pages have no title", "unreached": "Some pages can’t be reached from the home page",
+	"no-way-home": "Some pages have no way back to the home page", "space-in-link-text": "The words of some links begin or end with a space",
 	"dead-end": "Some pages have no link to another one", "unused-file": "Nothing links to some files",
 }
 

@@ -288,6 +288,13 @@ func (p *Planner) noDestination(c *audit.Case, s *suggestions) {
 	}
 }
 
+// addressInText leads to the address that the link's words are. Which of the two is meant nobody can tell.
+func (p *Planner) addressInText(c *audit.Case, s *suggestions) {
+	if shown, ok := rule.ShownAddress(c); ok {
+		s.add(suggestion{value: shown, target: "", certainty: Possible, weight: sameLanding, why: "the link's words are this address"})
+	}
+}
+
 // mistypedScheme writes the scheme as it must have been meant.
 func (p *Planner) mistypedScheme(c *audit.Case, s *suggestions) {
 	mended, ok := rule.MendScheme(c.Value)

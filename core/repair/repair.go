@@ -127,6 +127,7 @@ var finders = map[string]func(*Planner, *audit.Case, *suggestions){
 	"missing-fragment": (*Planner).missingFragment,
 	"missing-scheme":   (*Planner).missingScheme,
 	"mistyped-scheme":  (*Planner).mistypedScheme,
+	"address-in-text":  (*Planner).addressInText,
 	"stray-space":      (*Planner).encode,
 	"unencoded":        (*Planner).encode,
 	"malformed-email":  (*Planner).malformedEmail,

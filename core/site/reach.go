@@ -51,6 +51,52 @@ func (s *Snapshot) Unreached() (pages []int32) {
 	return pages
 }
 
+// NoWayHome returns the pages that have links, to other pages or to other sites, but from which no chain of references leads back
+// to the home page, as indexes of s.Files. What a frame or a refresh leads to counts as a link, and a page that is shown in
+// another one's frame has that one's links, too.
+func (s *Snapshot) NoWayHome() (pages []int32) {
+	if !s.knowsAll() {
+		return nil
+	}
+	home := s.Folders[""].Index
+	// From where something leads to a file: backwards along the references.
+	leads := make([]bool, len(s.Files))
+	queue := []int32{home}
+	leads[home] = true
+	for len(queue) > 0 {
+		at := queue[0]
+		queue = queue[1:]
+		for _, from := range s.Referrers(at) {
+			if !leads[from] {
+				leads[from] = true
+				queue = append(queue, from)
+			}
+		}
+		for _, l := range s.Links(at) {
+			if l.File >= 0 && l.Kind == AsFrame && !leads[l.File] {
+				leads[l.File] = true
+				queue = append(queue, l.File)
+			}
+		}
+	}
+	for i := range s.Files {
+		if f := &s.Files[i]; f.Kind == Page && f.Same == "" && f.Doc != nil && !f.Doc.Empty && !leads[i] && s.HasWayOn(int32(i)) {
+			pages = append(pages, int32(i))
+		}
+	}
+	return pages
+}
+
+// HasWayOn reports whether a page has a link to another page or to another site.
+func (s *Snapshot) HasWayOn(page int32) bool {
+	for _, l := range s.Links(page) {
+		if l.Outcome == Elsewhere || l.File >= 0 && l.File != page && s.Files[l.File].Kind == Page {
+			return true
+		}
+	}
+	return false
+}
+
 // Unused returns the files other than pages that nothing refers to, as indexes of s.Files.
 func (s *Snapshot) Unused() (files []int32) {
 	if !s.knowsAll() {

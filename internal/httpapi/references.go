@@ -48,8 +48,12 @@ func (h references) GetLanding(_ context.Context, r api.GetLandingRequestObject)
 	}
 	out.Headline, out.Sentences = explain.Explain(c, findings)
 	out.Rules = &[]string{}
+	out.Mends = []api.Mending{}
 	for _, f := range findings {
 		*out.Rules = append(*out.Rules, f.Rule.Name)
+		if label := explain.Mends(f.Rule.Name); label != "" {
+			out.Mends = append(out.Mends, api.Mending{Rule: f.Rule.Name, Label: label})
+		}
 	}
 	out.Message = message(c)
 	if c.Target().HasFragment {

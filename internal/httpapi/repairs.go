@@ -10,6 +10,7 @@ import (
 	"arvel/core/audit"
 	"arvel/core/distance"
 	"arvel/core/phrase"
+	"arvel/core/explain"
 	"arvel/core/repair"
 	"arvel/internal/workspace"
 )
@@ -88,7 +89,7 @@ func (h repairs) GetCause(_ context.Context, r api.GetCauseRequestObject) (api.G
 		return nil, err
 	}
 	from, n := window(r.Params.Offset, r.Params.Limit)
-	out := api.GetCause200JSONResponse{Cause: causeOf(c, v.Causes()), Total: len(c.Findings), Rows: []api.CauseRow{}, Holding: slices.Concat([]string{}, v.Planner().Holding(c))}
+	out := api.GetCause200JSONResponse{Cause: causeOf(c, v.Causes()), Total: len(c.Findings), Rows: []api.CauseRow{}, Holding: slices.Concat([]string{}, v.Planner().Holding(c)), Mends: mendsAll(c)}
 	for _, e := range c.Findings[min(from, len(c.Findings)):min(from+n, len(c.Findings))] {
 		out.Rows = append(out.Rows, causeRow(v, e, c.Key.Least()))
 	}
@@ -171,6 +172,37 @@ func (h repairs) TakeCauseAway(ctx context.Context, r api.TakeCauseAwayRequestOb
 		return nil, err
 	}
 	return api.TakeCauseAway200JSONResponse{Change: id, Taken: len(p.Rewrites), Left: len(p.Notes)}, nil
+}
+
+// MendTags puts right what a rule found in the tags of references.
+func (h repairs) MendTags(ctx context.Context, r api.MendTagsRequestObject) (api.MendTagsResponseObject, error) {
+	w, _, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	p, err := w.PlanMend(r.Body.Rule, workspace.At{Page: text(r.Body.Page), Key: text(r.Body.Key)}, keyOfText(text(r.Body.Cause)))
+	if err != nil {
+		return nil, err
+	}
+	id, err := w.Apply(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	return api.MendTags200JSONResponse{Change: id, Mended: len(p.Rewrites), Left: len(p.Notes)}, nil
+}
+
+// mendsAll returns what can be done in the tags of all references of a cause at once.
+func mendsAll(c *repair.Cause) api.Mending {
+	rule := c.Findings[0].Finding.Rule.Name
+	for _, e := range c.Findings {
+		if e.Finding.Rule.Name != rule || rule == "missing-alt" { // what a picture shows is said one by one
+			return api.Mending{}
+		}
+	}
+	if label := explain.Mends(rule); label != "" {
+		return api.Mending{Rule: rule, Label: label}
+	}
+	return api.Mending{}
 }
 
 // SetCauseAside sets all findings of a cause aside.

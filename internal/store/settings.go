@@ -34,7 +34,7 @@ type PlaceSetting struct {
 // DefaultPlaces are the places of a folder for which nothing is set.
 var DefaultPlaces = []PlaceSetting{
 	{Place: "root", Ticked: true, Chosen: true},
-	{Place: "disk", IgnoreCase: true},
+	{Place: "disk", IgnoreCase: true, Ticked: true},
 	{Place: "/below/"},
 }
 

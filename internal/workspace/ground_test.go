@@ -213,7 +213,7 @@ func TestAViewOwnsItsSettings(t *testing.T) {
 	}
 	require.NoError(t, b.SetSettings(set))
 	v := b.View()
-	require.NoError(t, b.SetSettings(store.Settings{}))
+	require.NoError(t, b.SetSettings(store.Settings{Places: []store.PlaceSetting{{Place: "root", Chosen: true}}}))
 	places, _, counts := v.PlaceDifferences()
 	assert.Len(t, places, 3)
 	assert.Len(t, counts, 3)

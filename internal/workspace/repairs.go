@@ -6,6 +6,7 @@ import (
 
 	"arvel/core/audit"
 	"arvel/core/change"
+	"arvel/core/explain"
 	"arvel/core/markup"
 	"arvel/core/phrase"
 	"arvel/core/plan"
@@ -110,6 +111,38 @@ func (s *Session) PlanTakeAway(key repair.Key) (*Plan, error) {
 		}
 		p.Plan = *plan.TakeAway(v.Snapshot, refs, s.folder.Read)
 		p.Set.Title = "Taken away: " + c.Message
+		return nil
+	})
+}
+
+// PlanMend plans to put right what a rule found on a reference, by its page and key, or on all references of a cause where page is
+// "".
+func (s *Session) PlanMend(rule string, at At, key repair.Key) (*Plan, error) {
+	p := &Plan{none: "There is nothing left to change here."}
+	return p, s.plan(p, func(v *View) error {
+		refs := map[int32][]int{}
+		title := ""
+		if at.Page != "" {
+			file, ref, err := v.Find(at.Page, at.Key)
+			if err != nil {
+				return err
+			}
+			refs[file] = []int{ref}
+			title = explain.Mends(rule) + " on " + phrase.Mono(at.Page)
+		} else {
+			c, err := v.Cause(key)
+			if err != nil {
+				return err
+			}
+			title = "Repaired: " + c.Message
+			for _, e := range c.Findings {
+				if e.Finding.Ref >= 0 && e.Finding.Rule.Name == rule {
+					refs[e.File] = append(refs[e.File], int(e.Finding.Ref))
+				}
+			}
+		}
+		p.Plan = *plan.Mend(v.Snapshot, rule, refs, s.folder.Read)
+		p.Set.Title = title
 		return nil
 	})
 }

@@ -34,7 +34,7 @@ func Link(place address.Place, tag string) (*audit.Case, []audit.Finding, audit.
 	}
 	tag = strings.Replace(tag, "<img ", `<img alt="x" `, 1)
 	s := Folder(place, map[string]string{
-		"index.html": "", "guides/sowing.html": "<h2 id=beans>Beans</h2>" + tag, "guides/saving.html": "<title>Saving</title>",
+		"index.html": "", "guides/sowing.html": "<h2 id=beans>Beans</h2>" + tag, "guides/saving.html": "<title>Saving</title>Save them.",
 		"images/leek.png": "", "notes/x.html": "", "files/table.pdf": "", "files/a table.pdf": "", "files/100%.pdf": "", "C/index.html": "",
 	})
 	r := audit.Judge(s, rule.All, audit.Terms{})

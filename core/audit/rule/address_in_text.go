@@ -15,11 +15,56 @@ var addressInText = &audit.Rule{
 	Name: "address-in-text",
 	Applies: func(c *audit.Case) (audit.State, bool) {
 		shown, led := addressShown(c.Ref.Text), addressLed(c)
-		return audit.Advice, c.Ref.Role == markup.RoleLink && shown != "" && led != "" && shown != led
+		if c.Ref.Role != markup.RoleLink || shown == "" || led == "" {
+			return audit.Advice, false
+		}
+		return audit.Advice, shown != led || otherPath(c)
 	},
 	Say: func(c *audit.Case) (headline, sentence string) {
-		return "The words show another address", "The link says " + phrase.Mono(c.Ref.Text) + ", but leads to " + phrase.Mono(addressLed(c)) + "."
+		return "The words show another address", "The link says " + phrase.Mono(c.Ref.Text) + ", but leads to " + phrase.Mono(ledTo(c)) + "."
 	},
+}
+
+// otherPath reports whether the words of a link that leads to the host they name have another path in them.
+func otherPath(c *audit.Case) bool {
+	shown, ok := ShownAddress(c)
+	if !ok || c.Target().Kind != address.Web {
+		return false
+	}
+	plain := func(u string) string {
+		_, rest, _ := strings.Cut(u, "://")
+		rest, _, _ = strings.Cut(rest, "#")
+		host, path, _ := strings.Cut(rest, "/")
+		return strings.ToLower(strings.TrimPrefix(host, "www.")) + "/" + address.Unescape(strings.TrimSuffix(path, "/"))
+	}
+	_, path, _ := strings.Cut(plain(shown), "/")
+	return path != "" && plain(shown) != plain(c.Target().URL)
+}
+
+// ShownAddress returns the address that the words of a link are, with the scheme of the link's own where they have none; false if
+// they are none.
+func ShownAddress(c *audit.Case) (string, bool) {
+	words := strings.TrimSpace(c.Ref.Text)
+	switch {
+	case addressShown(words) == "":
+		return "", false
+	case mailbox.IsAddress(words):
+		return "mailto:" + words, true
+	case strings.Contains(words, "://"):
+		return words, true
+	}
+	scheme := "https"
+	if t := c.Target(); t.Kind == address.Web && t.Scheme != "" {
+		scheme = t.Scheme
+	}
+	return scheme + "://" + words, true
+}
+
+func ledTo(c *audit.Case) string {
+	if otherPath(c) {
+		return c.Target().URL
+	}
+	return addressLed(c)
 }
 
 // addressShown returns the mailbox or host that a link's words are, in lower case, or "".

@@ -13,13 +13,9 @@ var deadEnd = &audit.Rule{
 		if c.File.Kind != site.Page || c.File.Doc.Empty {
 			return
 		}
-		self, _ := c.Snapshot.Find(c.File.Path)
-		for _, l := range c.Snapshot.Links(self) {
-			if l.Outcome == site.Elsewhere || l.File >= 0 && l.File != self && c.Snapshot.Files[l.File].Kind == site.Page {
-				return
-			}
+		if self, _ := c.Snapshot.Find(c.File.Path); !c.Snapshot.HasWayOn(self) {
+			found(audit.None)
 		}
-		found(audit.None)
 	},
 	Say: func(*audit.Case) (headline, sentence string) {
 		return "This page has no link to another one", "Visitors can only go back from here: there is no link on, not even one home."

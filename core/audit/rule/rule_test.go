@@ -145,6 +145,53 @@ func TestRulesAboutPagesIdsAndNames(t *testing.T) {
 	}
 }
 
+// Two pages that lead only to each other, and one with nothing but outside links, have no way home; what is shown in a frame has
+// that of the page around it.
+func TestPagesFromWhichNoLinkLeadsHome(t *testing.T) {
+	got := whole(map[string]string{
+		"index.html": "<title>H</title><a href=a.html>a</a><a href=d.html>d</a><iframe src=f.html title=f></iframe><a href=g.html>g</a>",
+		"a.html":     "<title>A</title><a href=b.html>b</a>", "b.html": "<title>B</title><a href=a.html>a</a><a href=c.html>c</a>",
+		"c.html": "<title>C</title><a href=a.html>a</a>", "d.html": "<title>D</title><a href=https://plots.example/>out</a>",
+		"f.html": "<title>F</title><a href=https://plots.example/>out</a>", "g.html": "<title>G</title>no link", "h.html": "<title>H</title><a href=.>h</a>",
+	})
+	assert.Equal(t, []string{"a.html no-way-home", "b.html no-way-home", "c.html no-way-home", "d.html no-way-home", "g.html dead-end", "h.html unreached"}, got)
+}
+
+func TestSpacesAtTheEdgesOfALinksWords(t *testing.T) {
+	for link, has := range map[string]bool{
+		"<a href=.> w</a>": true, "<a href=.>w </a>": true, "<a href=.>w&nbsp;</a>": true, "<a href=.>\u00a0w</a>": true, "<a href=.>w&#160;&#160;</a>": true,
+		"<a href=.>w</a>": false, "<a href=.>\n  w\n</a>": false, "<a href=.> <b>w</b> </a>": false, "<a href=.> </a>": false, "<a href=.>a b</a>": false,
+	} {
+		c, findings, _ := sample.Link(sample.Root, link)
+		got := false
+		for _, f := range findings {
+			got = got || f.Rule.Name == "space-in-link-text"
+		}
+		assert.Equal(t, has, got, "%s %v", link, c.Ref)
+	}
+}
+
+// The words of a link can be an address on the same host, but of another page.
+func TestWordsThatAreAnotherAddress(t *testing.T) {
+	for link, has := range map[string]bool{
+		`<a href="https://plots.example/a">https://plots.example/b</a>`:      true,
+		`<a href="https://plots.example/a">plots.example/b</a>`:              true,
+		`<a href="https://plots.example/a/">www.plots.example/a</a>`:         false,
+		`<a href="https://plots.example/a#x">https://plots.example/a</a>`:    false,
+		`<a href="https://plots.example/a">plots.example</a>`:                false,
+		`<a href="https://other.example/a">plots.example</a>`:                true,
+		`<a href="https://plots.example/%C3%A4">https://plots.example/ä</a>`: false,
+		`<a href="mailto:a@plots.example">b@plots.example</a>`:               true,
+	} {
+		_, findings, _ := sample.Link(sample.Root, link)
+		got := false
+		for _, f := range findings {
+			got = got || f.Rule.Name == "address-in-text"
+		}
+		assert.Equal(t, has, got, link)
+	}
+}
+
 func TestReferencesBetweenElementsAreLookedUp(t *testing.T) {
 	s := sample.Folder(sample.Root, map[string]string{
 		"index.html": "<label for=name>x</label><input id=name><label for=Name>x</label><img src=index.html usemap='#beds' alt=x><img src=index.html usemap='#none' alt=x><map name=beds></map><a name=old></a><div aria-labelledby='old'>",

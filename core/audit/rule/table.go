@@ -24,6 +24,7 @@ var All = audit.NewRules(
 	straySpace,
 	unencoded,
 	addressInText,
+	spaceInLinkText,
 	nothingToClick,
 	opener,
 	missingAlt,
@@ -36,5 +37,6 @@ var All = audit.NewRules(
 	fileName,
 	secondExtension,
 	unreached,
+	noWayHome,
 	unusedFile,
 )

@@ -51,6 +51,7 @@ export type TreeEntry = Schemas["TreeEntry"];
 export type Departure = Schemas["Departure"];
 export type Run = Schemas["Run"];
 export type Repair = Schemas["Repair"];
+export type Mending = Schemas["Mending"];
 export type Change = Schemas["Change"];
 export type ChangeDetail = Schemas["ChangeDetail"];
 export type Work = Schemas["Work"];

@@ -292,6 +292,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put right what a rule found in the tags of references: of one, or of all of a cause. */
+        post: operations["mendTags"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/cause/aside": {
         parameters: {
             query: {
@@ -1626,7 +1645,7 @@ export interface components {
             clashes: string[];
             /** @description New names that may not work everywhere. */
             faults: components["schemas"]["NameFault"][];
-            /** @description Scripts on the pages that are touched; addresses that they build can't follow. */
+            /** @description Scripts on the pages that are touched; Arvel doesn't see addresses that they build can't follow. */
             scripts: number;
             /** @description The files that are deleted and that references of the files that stay lead to; the first ones. */
             deleted: components["schemas"]["DeletedFile"][];
@@ -1760,11 +1779,18 @@ export interface components {
             certain: number;
         };
         CauseDetail: {
+            mends: components["schemas"]["Mending"];
             /** @description Folders that have some of what is looked for in the folder that is not here, those that have most first. */
             holding: string[];
             cause: components["schemas"]["Cause"];
             total: number;
             rows: components["schemas"]["CauseRow"][];
+        };
+        /** @description What can be done in a reference's tag about what a rule found; both are empty where nothing can. */
+        Mending: {
+            rule: string;
+            /** @description What one presses. */
+            label: string;
         };
         CauseRow: {
             page: string;
@@ -1808,6 +1834,7 @@ export interface components {
             repairs: components["schemas"]["Repair"][];
             /** @description The fields of an e-mail link, decoded. */
             message: components["schemas"]["Field"][];
+            mends: components["schemas"]["Mending"][];
         };
         PageName: {
             path: string;
@@ -1872,7 +1899,7 @@ export interface components {
             /** @description Of renewed: the files that changed; the first ones. */
             paths?: string[];
             pathsInAll?: number;
-            /** @description Of renewed: how many of the files are not there any more. */
+            /** @description Of renewed: how many of the files are not there now. */
             gone?: number;
             work?: components["schemas"]["Work"];
             /** @description References that are broken and were not. */
@@ -2434,6 +2461,45 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    mendTags: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    rule: string;
+                    page?: string;
+                    /** @description Of the reference on the page. */
+                    key?: string;
+                    /** @description In place of page and key: the cause whose references are meant. */
+                    cause?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description They are changed. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** Format: int64 */
+                        change: number;
+                        mended: number;
+                        left: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     setCauseAside: {
         parameters: {
             query: {
@@ -2681,7 +2747,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description What stands there */
+            /** @description What is there */
             200: {
                 headers: {
                     [name: string]: unknown;

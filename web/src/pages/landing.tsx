@@ -6,6 +6,7 @@ import { useFolderId } from "../api/folder";
 import { SetAside } from "../parts/aside";
 import { Button, Empty, Section, Trouble } from "../parts/controls";
 import { LetterByLetter } from "../parts/letters";
+import { Mend } from "../parts/mend";
 import { Stair } from "../parts/stair";
 import { bytes, count, Mono, more, Sentence } from "../parts/words";
 import { Repairs } from "./repairs";
@@ -118,6 +119,18 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
         </Section>
       )}
       <MakePage key={`make ${page} ${reference.key}`} landing={landing} />
+      {landing.mends.length > 0 && (
+        <div className="mt-4 flex flex-wrap items-center gap-3">
+          {landing.mends.map((m) => (
+            <Mend key={m.rule} mends={m} of={{ page, key: reference.key }} />
+          ))}
+          {landing.mends.some((m) => m.rule === "missing-alt") && (
+            <span className="text-small text-second">
+              or press <kbd className="font-mono">E</kbd> to say what it shows
+            </span>
+          )}
+        </div>
+      )}
       <RenameFile key={`rename ${page} ${reference.key}`} landing={landing} />
       <p className="mt-4 text-small">
         <Link

@@ -47,6 +47,7 @@ export const ruleWords: Record<string, string> = {
   "hash-in-id": "ids that begin with #",
   "nothing-to-click": "links with nothing to click on",
   "address-in-text": "links whose words show another address",
+  "space-in-link-text": "spaces at the edges of a link’s words",
   opener: "other sites that could change a page",
   "missing-alt": "images without alternative text",
   "changed-place": "links that lead to something else than before",
@@ -55,6 +56,7 @@ export const ruleWords: Record<string, string> = {
   "empty-page": "empty pages",
   "missing-title": "pages without a title",
   unreached: "pages that can’t be reached from the home page",
+  "no-way-home": "pages from which no link leads home",
   "dead-end": "pages without a link to another one",
   "unused-file": "files that nothing links to",
 };
@@ -63,6 +65,7 @@ export const ruleWords: Record<string, string> = {
 export const oneWord: Record<string, string> = {
   "nothing-to-click": "link with nothing to click on",
   "address-in-text": "link whose words show another address",
+  "space-in-link-text": "space at the edge of a link’s words",
   opener: "other site that could change a page",
   "missing-alt": "image without alternative text",
   "second-extension": "second extension that hides what a file is",
@@ -70,6 +73,7 @@ export const oneWord: Record<string, string> = {
   "empty-page": "empty page",
   "missing-title": "page without a title",
   unreached: "page that can’t be reached from the home page",
+  "no-way-home": "page from which no link leads home",
   "dead-end": "page without a link to another one",
   "unused-file": "file that nothing links to",
 };

@@ -10,6 +10,7 @@ import { DiffLines } from "../parts/diff";
 import { useKeys } from "../parts/keys";
 import { Letters } from "../parts/letters";
 import { List } from "../parts/list";
+import { Mend } from "../parts/mend";
 import { certaintyLooks } from "../parts/names";
 import { Tick } from "../parts/tick";
 import { count, Mono, Sentence } from "../parts/words";
@@ -41,10 +42,11 @@ export function CauseView({ cause, busy, onRepair, onKey, onSaid }: Props) {
   const { row, see } = list;
   const chosen = cause.repairable - left.size;
   const navigate = useNavigate();
-  const open = (i: number) => {
+  const open = (i: number, edit = false) => {
     const r = row(i);
     if (!r) return;
-    const search = r.key ? { page: r.page, link: r.key } : { page: r.page };
+    const link = r.key ? { page: r.page, link: r.key } : { page: r.page };
+    const search = edit ? { ...link, see: "write" as const, edit } : link;
     void navigate({ to: "/folder/$folder/pages", params: { folder: String(folder) }, search });
   };
   const swap = (i: number) => {
@@ -69,6 +71,7 @@ export function CauseView({ cause, busy, onRepair, onKey, onSaid }: Props) {
   useKeys((key) => {
     if (key === "r" && chosen > 0 && !busy) repair();
     else if (key === "d") setDiff(!diff);
+    else if (key === "e" && here?.key) open(at, true);
     else return false;
     return true;
   });
@@ -103,6 +106,7 @@ export function CauseView({ cause, busy, onRepair, onKey, onSaid }: Props) {
         )}
         <Aside cause={cause} />
         {cause.missingFolder && <TakeAway cause={cause} onSaid={onSaid} />}
+        {list.list && <Mend mends={list.list.mends} of={{ cause: cause.key }} onSaid={onSaid} />}
       </div>
       {cause.missingFolder && <Whereabouts cause={cause} onKey={onKey} />}
       {diff ? (
