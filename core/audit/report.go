@@ -349,7 +349,7 @@ func (j *judge) wholeFile(c *Case, file int32) {
 
 // advisable reports whether a rule of advice may have something to say of a reference that lands plainly.
 func advisable(r *markup.Reference) bool {
-	return r.Element == markup.A && r.Text == "" || r.Flags&(markup.NoAlt|markup.NewTab) != 0
+	return r.Element == markup.A && r.Text == "" || r.Flags&(markup.NoAlt|markup.NewTab|markup.Spaced) != 0
 }
 
 // unjudged is the state of a reference that no rule has anything to say of, by what looking it up gave.
