@@ -535,8 +535,11 @@ type Cause struct {
 	Certainty string `json:"certainty"`
 	Evidence  string `json:"evidence"`
 	Findings  int    `json:"findings"`
-	Key       string `json:"key"`
-	Kind      string `json:"kind"`
+
+	// Folders The folders that its findings are in, with a slash at their ends; the top as an empty name.
+	Folders []string `json:"folders"`
+	Key     string   `json:"key"`
+	Kind    string   `json:"kind"`
 
 	// KindKey The key of all causes of its kind that are as certain, for one decision about all of them; empty if it is the only one.
 	KindKey string `json:"kindKey"`
@@ -551,6 +554,9 @@ type Cause struct {
 	// MissingFolder The folder that is not here, if that is the cause; the key of the cause with another folder in its last part leads into that one.
 	MissingFolder string `json:"missingFolder"`
 	Repairable    int    `json:"repairable"`
+
+	// Rules The rules that its findings are of.
+	Rules []string `json:"rules"`
 
 	// State The worst of its findings.
 	State CauseState `json:"state"`
@@ -1309,6 +1315,8 @@ type PageList struct {
 
 // PageName defines model for PageName.
 type PageName struct {
+	// Key Its first reference to the target.
+	Key   string `json:"key"`
 	Path  string `json:"path"`
 	Title string `json:"title"`
 }
@@ -1789,6 +1797,8 @@ type RepairCausesJSONBodyCertainty string
 
 // ListChangesParams defines parameters for ListChanges.
 type ListChangesParams struct {
+	// Q Words that the title has.
+	Q      *string `form:"q,omitempty" json:"q,omitempty"`
 	Offset *Offset `form:"offset,omitempty" json:"offset,omitempty"`
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
@@ -1914,6 +1924,15 @@ type MakePageJSONBody struct {
 	// Pattern The page whose head, menu and foot are kept; a bare page when left out.
 	Pattern *string `json:"pattern,omitempty"`
 	Title   string  `json:"title"`
+}
+
+// NextBrokenParams defines parameters for NextBroken.
+type NextBrokenParams struct {
+	Page string  `form:"page" json:"page"`
+	Key  *string `form:"key,omitempty" json:"key,omitempty"`
+
+	// Back The one before, in place of the next.
+	Back *bool `form:"back,omitempty" json:"back,omitempty"`
 }
 
 // ListOffersJSONBody defines parameters for ListOffers.
@@ -2237,6 +2256,9 @@ type ServerInterface interface {
 	// MakePage Make a page after the pattern of another one.
 	// (POST /folders/{folder}/new-page)
 	MakePage(c *gin.Context, folder FolderId)
+	// NextBroken The next broken reference from one on, or from the top of a page: on the page, and then on the pages behind it.
+	// (GET /folders/{folder}/next)
+	NextBroken(c *gin.Context, folder FolderId, params NextBrokenParams)
 	// ListOffers What can be referred to: what completes a reference as it is being typed, or what has some words in its name, title or headings.
 	// (POST /folders/{folder}/offers)
 	ListOffers(c *gin.Context, folder FolderId)
@@ -2741,6 +2763,14 @@ func (siw *ServerInterfaceWrapper) ListChanges(c *gin.Context) {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params ListChangesParams
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", c.Request.URL.Query(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter q: %w", err), http.StatusBadRequest)
+		return
+	}
 
 	// ------------- Optional query parameter "offset" -------------
 
@@ -3491,6 +3521,58 @@ func (siw *ServerInterfaceWrapper) MakePage(c *gin.Context) {
 	siw.Handler.MakePage(c, folder)
 }
 
+// NextBroken operation middleware
+func (siw *ServerInterfaceWrapper) NextBroken(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "folder" -------------
+	var folder FolderId
+
+	err = runtime.BindStyledParameterWithOptions("simple", "folder", c.Param("folder"), &folder, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter folder: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params NextBrokenParams
+
+	// ------------- Required query parameter "page" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "page", c.Request.URL.Query(), &params.Page, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter page: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "key" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "key", c.Request.URL.Query(), &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter key: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "back" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "back", c.Request.URL.Query(), &params.Back, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter back: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.NextBroken(c, folder, params)
+}
+
 // ListOffers operation middleware
 func (siw *ServerInterfaceWrapper) ListOffers(c *gin.Context) {
 
@@ -4223,6 +4305,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/folders/:folder/overview", wrapper.GetOverview)
 	router.GET(options.BaseURL+"/folders/:folder/references", wrapper.ListReferences)
 	router.GET(options.BaseURL+"/folders/:folder/outline", wrapper.GetOutline)
+	router.GET(options.BaseURL+"/folders/:folder/next", wrapper.NextBroken)
 	router.GET(options.BaseURL+"/folders/:folder/landing", wrapper.GetLanding)
 	router.POST(options.BaseURL+"/folders/:folder/repairs", wrapper.ApplyRepair)
 	router.GET(options.BaseURL+"/folders/:folder/causes", wrapper.ListCauses)
@@ -5937,6 +6020,49 @@ func (response MakePagedefaultApplicationProblemPlusJSONResponse) VisitMakePageR
 	return err
 }
 
+type NextBrokenRequestObject struct {
+	Folder FolderId `json:"folder"`
+	Params NextBrokenParams
+}
+
+type NextBrokenResponseObject interface {
+	VisitNextBrokenResponse(w http.ResponseWriter) error
+}
+
+type NextBroken200JSONResponse struct {
+	Key  *string `json:"key,omitempty"`
+	Page *string `json:"page,omitempty"`
+}
+
+func (response NextBroken200JSONResponse) VisitNextBrokenResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NextBrokendefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NextBrokendefaultApplicationProblemPlusJSONResponse) VisitNextBrokenResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListOffersRequestObject struct {
 	Folder FolderId `json:"folder"`
 	Body   *ListOffersJSONRequestBody
@@ -6924,6 +7050,9 @@ type StrictServerInterface interface {
 	// MakePage Make a page after the pattern of another one.
 	// (POST /folders/{folder}/new-page)
 	MakePage(ctx context.Context, request MakePageRequestObject) (MakePageResponseObject, error)
+	// NextBroken The next broken reference from one on, or from the top of a page: on the page, and then on the pages behind it.
+	// (GET /folders/{folder}/next)
+	NextBroken(ctx context.Context, request NextBrokenRequestObject) (NextBrokenResponseObject, error)
 	// ListOffers What can be referred to: what completes a reference as it is being typed, or what has some words in its name, title or headings.
 	// (POST /folders/{folder}/offers)
 	ListOffers(ctx context.Context, request ListOffersRequestObject) (ListOffersResponseObject, error)
@@ -8431,6 +8560,33 @@ func (sh *strictHandler) MakePage(ctx *gin.Context, folder FolderId) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(MakePageResponseObject); ok {
 		if err := validResponse.VisitMakePageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// NextBroken operation middleware
+func (sh *strictHandler) NextBroken(ctx *gin.Context, folder FolderId, params NextBrokenParams) {
+	var request NextBrokenRequestObject
+
+	request.Folder = folder
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NextBroken(ctx, request.(NextBrokenRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NextBroken")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(NextBrokenResponseObject); ok {
+		if err := validResponse.VisitNextBrokenResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -30,7 +30,7 @@ func TestATickedPlaceMakesFragileWhatFailsThere(t *testing.T) {
 	assert.Equal(t, 1, r.Tally(file, audit.Fragile))
 	f := r.Of(file, 0)[0]
 	_, sentence := f.Say(audit.CaseOf(s, f, file))
-	assert.True(t, strings.HasPrefix(sentence, "It lands here, but not published below /club/. `/a.html` starts at the top of the host"), sentence)
+	assert.True(t, strings.HasPrefix(sentence, "It works here, but not published below /club/. `/a.html` starts at the top of the host"), sentence)
 
 	s = sample.Folder(disk, map[string]string{"index.html": "<a href=A.html>3</a>", "a.html": ""})
 	assert.Equal(t, []string{"case-mismatch fragile A.html"}, sample.Found(s, audit.Judge(s, rule.All, audit.Terms{Also: []address.Place{sample.Root}}), "index.html"), "told once")

@@ -62,7 +62,7 @@ func MarkOf(s *site.Snapshot, file int32, f Finding) Mark {
 func (f *Finding) Say(c *Case) (headline, sentence string) {
 	headline, sentence = f.Rule.Say(c)
 	if f.Place != nil {
-		sentence = "It lands here, but not " + f.Place.Whole() + ". " + sentence
+		sentence = "It works here, but not " + f.Place.Whole() + ". " + sentence
 	}
 	return headline, sentence
 }

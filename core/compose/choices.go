@@ -84,6 +84,8 @@ func (p *Page) Choices(from, to int) []Choice {
 	}
 	if blocks := p.Blocks(from); len(blocks) > 0 {
 		add(Menu, fmt.Sprintf("these %d links on other pages", blocks[0].Links), from, from)
+	} else if all, _ := p.Menu(from); len(all) > 0 {
+		add(Menu, "the menu on other pages", from, from)
 	}
 	if p.hasSections() {
 		add(Top, "links back to the top", from, from)

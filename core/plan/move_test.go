@@ -143,15 +143,15 @@ func TestMovesRewriteWhatTheyHaveTo(t *testing.T) {
 func TestClashesAreTold(t *testing.T) {
 	f := folder{"a.html": "", "b.html": "", "d/c.html": "", "Leek.html": ""}
 	for says, moves := range map[string][]string{
-		"`b.html` exists already":                           {"a.html", "b.html"},
+		"`b.html` exists already":                             {"a.html", "b.html"},
 		"can't both be moved to":                              {"a.html", "x.html", "b.html", "x.html"},
 		"can't be moved into itself":                          {"d", "d/e"},
-		"differs from `Leek.html` only in letter case":       {"a.html", "leek.html"},
-		"`b.html` is a file, so nothing can be in it":      {"a.html", "b.html/a.html"},
+		"differs from `Leek.html` only in letter case":        {"a.html", "leek.html"},
+		"`b.html` is a file, so nothing can be in it":         {"a.html", "b.html/a.html"},
 		"There is no `none.html` in the folder":               {"none.html", "x.html"},
-		"is outside of the folder":                          {"a.html", "../x.html"},
+		"is outside of the folder":                            {"a.html", "../x.html"},
 		"is a folder already":                                 {"a.html", "d"},
-		"has characters that no host accepts":             {"a.html", "x\ny.html"},
+		"has characters that no host accepts":                 {"a.html", "x\ny.html"},
 		"begins with a dot":                                   {"a.html", ".x/a.html"},
 		"`a.html` can't be moved to `x.html` and to `y.html`": {"a.html", "x.html", "a.html", "y.html"},
 	} {

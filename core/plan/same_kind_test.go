@@ -60,13 +60,13 @@ func TestWhatCantBeLedIsTold(t *testing.T) {
 	for says, c := range map[string][2]string{
 		"There is no `none.html` in the folder":         {"b.html", "none.html"},
 		"`c.html` has no id `x`":                        {"b.html", "c.html#x"},
-		"They lead there already":             {"b.html", " b.html"},
+		"They lead there already":                       {"b.html", " b.html"},
 		"Nothing in the folder leads to `c.html`":       {"c.html", "b.html"},
 		"The folder `d` has no index page":              {"b.html", "d/"},
 		"A mail program would not read":                 {"b.html", "mailto:no one"},
-		"Say where they will lead":                  {"b.html", ""},
+		"Say where they will lead":                      {"b.html", ""},
 		"Say what they lead to now":                     {" ", "b.html"},
-		"is not an address that a browser can follow":     {"b.html", "https://[seeds"},
+		"is not an address that a browser can follow":   {"b.html", "https://[seeds"},
 		"There is no `seeds.example/beans` in the fold": {"b.html", "seeds.example/beans"},
 	} {
 		p := plan.Retarget(f.snapshot(), c[0], c[1], nil)

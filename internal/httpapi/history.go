@@ -65,7 +65,7 @@ func (h history) ListChanges(_ context.Context, r api.ListChangesRequestObject) 
 		return nil, err
 	}
 	from, n := window(r.Params.Offset, r.Params.Limit)
-	list, total, err := w.History.List(from, n)
+	list, total, err := w.History.List(text(r.Params.Q), from, n)
 	if err != nil {
 		return nil, err
 	}

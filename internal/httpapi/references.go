@@ -10,6 +10,7 @@ import (
 	"net/url"
 	"os"
 	"path"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -70,6 +71,19 @@ func (h references) GetLanding(_ context.Context, r api.GetLandingRequestObject)
 		}
 	}
 	return out, nil
+}
+
+// NextBroken answers with the next broken reference.
+func (h references) NextBroken(_ context.Context, r api.NextBrokenRequestObject) (api.NextBrokenResponseObject, error) {
+	_, v, err := h.view(r.Folder)
+	if err != nil {
+		return nil, err
+	}
+	page, key, ok := v.NextBroken(r.Params.Page, text(r.Params.Key), r.Params.Back != nil && *r.Params.Back)
+	if !ok {
+		return api.NextBroken200JSONResponse{}, nil
+	}
+	return api.NextBroken200JSONResponse{Page: &page, Key: &key}, nil
 }
 
 var stepKinds = map[address.StepKind]api.TreadKind{
@@ -191,7 +205,12 @@ func others(v *workspace.View, file int32, c *audit.Case) (list []api.PageName, 
 		}
 		if all++; len(list) < othersShown {
 			f := &v.Snapshot.Files[i]
-			list = append(list, api.PageName{Path: f.Path, Title: f.Doc.Title})
+			first := slices.IndexFunc(v.Snapshot.Links(i), func(l site.Link) bool { return l.File == c.Link.File })
+			one := api.PageName{Path: f.Path, Title: f.Doc.Title}
+			if first >= 0 {
+				one.Key = workspace.Key(f.Doc, first)
+			}
+			list = append(list, one)
 		}
 	}
 	return list, all

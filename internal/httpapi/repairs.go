@@ -9,9 +9,10 @@ import (
 	"arvel/api"
 	"arvel/core/audit"
 	"arvel/core/distance"
-	"arvel/core/phrase"
 	"arvel/core/explain"
+	"arvel/core/phrase"
 	"arvel/core/repair"
+	"arvel/core/site"
 	"arvel/internal/workspace"
 )
 
@@ -42,7 +43,7 @@ func (h repairs) ListCauses(_ context.Context, r api.ListCausesRequestObject) (a
 	out.Certain, out.CertainFragile = v.Certain()
 	causes := v.Causes()
 	for i := range causes {
-		out.Causes = append(out.Causes, causeOf(&causes[i], causes))
+		out.Causes = append(out.Causes, causeOf(v, &causes[i], causes))
 	}
 	return out, nil
 }
@@ -66,11 +67,25 @@ func keyOfText(text string) repair.Key {
 	return repair.Key{Kind: repair.KeyKind(parts[0]), Subject: subject, Other: other}
 }
 
-func causeOf(c *repair.Cause, causes []repair.Cause) api.Cause {
+func causeOf(v *workspace.View, c *repair.Cause, causes []repair.Cause) api.Cause {
 	out := api.Cause{
 		Key: keyText(c.Key), Kind: c.Kind, Message: c.Message, Evidence: c.Evidence, Findings: len(c.Findings), Broken: c.Broken,
 		State: api.CauseState(c.Worst().String()), Certainty: c.Certainty, Repairable: c.Repairable, Certain: c.Certain,
-		MissingFolder: c.MissingFolder(), Least: api.CauseLeast(c.Key.Least().String()),
+		MissingFolder: c.MissingFolder(), Least: api.CauseLeast(c.Key.Least().String()), Rules: []string{}, Folders: []string{},
+	}
+	file := int32(-1)
+	for _, e := range c.Findings {
+		if name := e.Finding.Rule.Name; !slices.Contains(out.Rules, name) {
+			out.Rules = append(out.Rules, name)
+		}
+		if e.File == file {
+			continue
+		}
+		file = e.File
+		dir, _ := site.Cut(v.Snapshot.Files[file].Path)
+		if dir = strings.TrimPrefix(dir+"/", "/"); !slices.Contains(out.Folders, dir) {
+			out.Folders = append(out.Folders, dir)
+		}
 	}
 	if all := repair.KindOf(c, causes); all != (repair.Key{}) {
 		out.KindKey, out.KindTitle = keyText(all), repair.KindTitle(all, all.Count(causes))
@@ -89,7 +104,7 @@ func (h repairs) GetCause(_ context.Context, r api.GetCauseRequestObject) (api.G
 		return nil, err
 	}
 	from, n := window(r.Params.Offset, r.Params.Limit)
-	out := api.GetCause200JSONResponse{Cause: causeOf(c, v.Causes()), Total: len(c.Findings), Rows: []api.CauseRow{}, Holding: slices.Concat([]string{}, v.Planner().Holding(c)), Mends: mendsAll(c)}
+	out := api.GetCause200JSONResponse{Cause: causeOf(v, c, v.Causes()), Total: len(c.Findings), Rows: []api.CauseRow{}, Holding: slices.Concat([]string{}, v.Planner().Holding(c)), Mends: mendsAll(c)}
 	for _, e := range c.Findings[min(from, len(c.Findings)):min(from+n, len(c.Findings))] {
 		out.Rows = append(out.Rows, causeRow(v, e, c.Key.Least()))
 	}

@@ -135,11 +135,11 @@ func scanChange(row interface{ Scan(...any) error }) (c Change, err error) {
 
 // Changes returns a stretch of a folder's history without the files, the last change set first, and how many there are in
 // all.
-func (s *Store) Changes(folder int64, offset, limit int) (list []Change, total int, err error) {
-	if err := s.db.QueryRow(`SELECT count(*) FROM changes WHERE folder = ?`, folder).Scan(&total); err != nil {
+func (s *Store) Changes(folder int64, find string, offset, limit int) (list []Change, total int, err error) {
+	if err := s.db.QueryRow(`SELECT count(*) FROM changes WHERE folder = ? AND instr(lower(title), lower(?)) > 0`, folder, find).Scan(&total); err != nil {
 		return nil, 0, err
 	}
-	list, err = s.changes(selectChanges+`WHERE c.folder = ? ORDER BY c.id DESC LIMIT ? OFFSET ?`, folder, limit, offset)
+	list, err = s.changes(selectChanges+`WHERE c.folder = ? AND instr(lower(c.title), lower(?)) > 0 ORDER BY c.id DESC LIMIT ? OFFSET ?`, folder, find, limit, offset)
 	return list, total, err
 }
 

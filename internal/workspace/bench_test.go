@@ -100,7 +100,7 @@ func TestRepairIsWrittenUndoneAndRemembered(t *testing.T) {
 
 	b.stop()
 	b.start()
-	list, total, err := b.History.List(0, 10)
+	list, total, err := b.History.List("", 0, 10)
 	require.NoError(t, err)
 	require.Equal(t, 1, total)
 	assert.Equal(t, "`guides/Sowing.html` became `guides/sowing.html` on `index.html`", list[0].Title)
@@ -108,7 +108,7 @@ func TestRepairIsWrittenUndoneAndRemembered(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, small["index.html"], b.content("index.html"))
 	assert.Equal(t, 1, b.broken())
-	list, _, err = b.History.List(0, 10)
+	list, _, err = b.History.List("", 0, 10)
 	require.NoError(t, err)
 	assert.Equal(t, []int64{id, undo}, []int64{list[0].Undoes, list[1].UndoneBy})
 	_, _, err = b.undo(id, false)
@@ -265,7 +265,7 @@ func TestAChangeThatWasCutShortIsCompletedAtTheNextStart(t *testing.T) {
 	st.Close()
 	b.start()
 	assert.Equal(t, `<p><a href="guides/sowing.html">Sowing</a>`, b.content("index.html"))
-	done, _, err := b.History.List(0, 1)
+	done, _, err := b.History.List("", 0, 1)
 	require.NoError(t, err)
 	assert.Equal(t, store.Done, done[0].State)
 }

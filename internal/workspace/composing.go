@@ -130,9 +130,6 @@ func (s *Session) Compose(v *View, c Composing) (Composed, error) {
 	if err != nil {
 		return Composed{}, err
 	}
-	if w.out.Wants != "" {
-		edits = nil
-	}
 	if w.out.Edits, err = change.Sorted(append(w.own, edits...), len(p.Text)); err != nil {
 		return Composed{}, err
 	}
@@ -141,8 +138,16 @@ func (s *Session) Compose(v *View, c Composing) (Composed, error) {
 		written = append(written, string(e.New))
 	}
 	w.out.Written = strings.Join(written, "…")
-	err = w.lead()
-	return w.out, err
+	// Where it leads is said as soon as there is an address, even if something else is missing.
+	if address := []string{"href", "src", "to"}; !slices.Contains(address, w.out.Wants) {
+		if err := w.lead(); err != nil {
+			return Composed{}, err
+		}
+	}
+	if w.out.Wants != "" {
+		w.out.Edits, w.out.Written = nil, ""
+	}
+	return w.out, nil
 }
 
 // composing is a [Composing] while it is worked out.

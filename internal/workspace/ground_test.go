@@ -122,7 +122,7 @@ func TestUndoAndRedoAreTwoThings(t *testing.T) {
 	}
 	is("0")
 	require.ErrorAs(t, undo(), &gone)
-	list, _, err := b.History.List(0, 100)
+	list, _, err := b.History.List("", 0, 100)
 	require.NoError(t, err)
 	titles := map[string]int{}
 	for _, c := range list {
@@ -150,7 +150,7 @@ func TestTheHistoryKeepsToItsLimits(t *testing.T) {
 	set := b.Settings()
 	set.HistoryMegabytes = 2
 	require.NoError(t, b.SetSettings(set))
-	_, total, err := b.History.List(0, 10)
+	_, total, err := b.History.List("", 0, 10)
 	require.NoError(t, err)
 	assert.Equal(t, 4, total, "all of them are from today")
 	db, err := sql.Open("sqlite", filepath.Join(b.data, "arvel.db"))
@@ -159,7 +159,7 @@ func TestTheHistoryKeepsToItsLimits(t *testing.T) {
 	_, err = db.Exec(`UPDATE changes SET made = made - ?`, int64(48*time.Hour))
 	require.NoError(t, err)
 	require.NoError(t, b.SetSettings(set))
-	list, total, err := b.History.List(0, 10)
+	list, total, err := b.History.List("", 0, 10)
 	require.NoError(t, err)
 	assert.Equal(t, 1, total)
 	assert.Equal(t, "3", list[0].Title)
@@ -191,7 +191,7 @@ func TestReadersNeverWaitForTheDisk(t *testing.T) {
 		b.Settings()
 		b.View().PlaceDifferences()
 		b.View().Causes()
-		_, _, _ = b.History.List(0, 10)
+		_, _, _ = b.History.List("", 0, 10)
 		assert.NotNil(t, b.Work(), "and can be told what is being done")
 	}()
 	select {

@@ -31,8 +31,8 @@ type History struct {
 }
 
 // List returns a stretch of the changes without their files, the last one first, and how many there are in all.
-func (h *History) List(offset, limit int) ([]Change, int, error) {
-	list, total, err := h.store.Changes(h.id, offset, limit)
+func (h *History) List(find string, offset, limit int) ([]Change, int, error) {
+	list, total, err := h.store.Changes(h.id, find, offset, limit)
 	return list, total, h.store.Explained(err)
 }
 

@@ -140,7 +140,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 				}
 			}
 			w := sit(t, dir, data)
-			list, _, err := w.History.List(0, 10)
+			list, _, err := w.History.List("", 0, 10)
 			require.NoError(t, err)
 			got := drive.Files(t, dir)
 			fresh := list[0].State == store.Done
@@ -414,7 +414,7 @@ func TestWhatAnOlderProgramKeptIsUndoneAndCompleted(t *testing.T) {
 	require.True(t, ok)
 	_, err = b.save("a.html", draft.Text, draft.Base)
 	require.NoError(t, err, "a draft is of the file that it was begun from")
-	list, _, err := b.History.List(0, 1)
+	list, _, err := b.History.List("", 0, 1)
 	require.NoError(t, err)
 	_, _, err = b.undo(list[0].ID, false)
 	require.NoError(t, err)

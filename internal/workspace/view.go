@@ -203,6 +203,43 @@ func Keys(d *markup.Document) []string {
 	return out
 }
 
+// NextBroken returns the next broken reference behind one of a page, or behind all of it where key is "": on the page, and then
+// on the pages behind it in the order of [View.Pages], around to the first again. With back it goes the other way. False if no
+// other one is broken.
+func (v *View) NextBroken(page, key string, back bool) (nextPage, nextKey string, ok bool) {
+	pages := slices.Clone(v.Pages())
+	file, found := v.Snapshot.Find(page)
+	if !found || len(pages) == 0 {
+		return "", "", false
+	}
+	if back {
+		slices.Reverse(pages)
+	}
+	begin := max(0, slices.Index(pages, file))
+	for n := range len(pages) + 1 {
+		at := pages[(begin+n)%len(pages)]
+		doc := v.Snapshot.Files[at].Doc
+		if doc == nil || v.Report.Tally(at, audit.Broken) == 0 {
+			continue
+		}
+		keys, states := Keys(doc), v.Report.States(at)
+		own := slices.Index(keys, key)
+		for k := range states {
+			i := k
+			if back {
+				i = len(states) - 1 - k
+			}
+			// On the page itself first what is behind the reference, and in the end what is before it.
+			behind := key == "" || own < 0 || i > own != back && i != own
+			if states[i] != audit.Broken || at == file && (n == 0 && !behind || n > 0 && behind) {
+				continue
+			}
+			return v.Snapshot.Files[at].Path, keys[i], true
+		}
+	}
+	return "", "", false
+}
+
 // Repairs returns the repairs of a reference, the best first.
 func (v *View) Repairs(file int32, ref int) []repair.Repair {
 	findings := v.Report.Of(file, ref)

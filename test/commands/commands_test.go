@@ -141,7 +141,7 @@ func TestMoveWithoutAScreen(t *testing.T) {
 	assert.Equal(t, was, drive.Check(t, dir).Counts["broken"])
 
 	for says, args := range map[string][]string{
-		"exists already":   {"move", dir, "visit.html", "index.html", "--data", data},
+		"exists already":     {"move", dir, "visit.html", "index.html", "--data", data},
 		"There is no `none`": {"move", dir, "none", "x", "--data", data},
 		"pairs of what":      {"move", dir, "visit.html", "--data", data},
 	} {

@@ -217,7 +217,7 @@ func TestTheFolderGoesIsReplacedAndComesBack(t *testing.T) {
 	u.see("heading", "The folder is not there")
 	require.NoError(t, os.Mkdir(u.dir, 0o755))
 	require.NoError(t, os.WriteFile(filepath.Join(u.dir, "index.html"), []byte("<title>Another</title>"), 0o644))
-	u.reads("Another folder is at")
+	u.reads("There is another folder at")
 	u.press("button", "Open it again")
 	u.reads("None of the 0 references in 1 file is broken.")
 	require.NoError(t, os.RemoveAll(u.dir))
@@ -251,7 +251,7 @@ func TestUnsavedTextIsMarkedAndFollowsAMove(t *testing.T) {
 	u.press("button", "write")
 	u.reads("typed and not saved")
 	u.reads("how-to/sowing.html")
-	assert.NotContains(t, u.text(), "changed elsewhere")
+	assert.NotContains(t, u.text(), "Another program changed the file")
 }
 
 // Headless: what could not be read ends with 2, unless that is accepted; an empty name is no folder; a killed move without a

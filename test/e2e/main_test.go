@@ -215,6 +215,14 @@ func (u *user) choose(list, words string) {
 	}))
 }
 
+// picks chooses from a list that opens.
+func (u *user) picks(label, choice string) {
+	u.Helper()
+	u.press("combobox", label)
+	u.press("option", choice)
+	require.True(u, drive.Eventually(func() bool { return len(u.all("option", choice)) == 0 }), "the list closes")
+}
+
 // tick ticks what a row of a list is named by.
 func (u *user) tick(title string) {
 	u.Helper()

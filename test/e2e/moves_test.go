@@ -48,7 +48,7 @@ func TestPagesAreMovedAndEverythingFollows(t *testing.T) {
 	}
 	u.drag("visit.html", "club/")
 	u.reads("3 files move,")
-	u.reads("guides/saving.html led nowhere before")
+	u.reads("guides/saving.html was broken before")
 	u.page.MustElementR(`[aria-label="Plan"] div`, "^index.html").MustHover()
 	u.below("club/borrow.html will lead to club/borrow.html")
 	assert.Equal(t, before["index.html"], u.file("index.html"), "nothing happens before it is said")

@@ -78,7 +78,7 @@ func TestThePageItselfIsFollowedAndExplained(t *testing.T) {
 	u.page.MustNavigateBack()
 	require.True(t, drive.Eventually(func() bool {
 		u.follow("Some of us do, some of us laugh", "When to sow squash") // again, if the page was still loading
-		return contains(u.text(), "It was not followed; why is said beside it.")
+		return contains(u.text(), "It was not followed: the reason is beside it.")
 	}), u.text())
 	u.see("heading", "No element has the id Squash")
 	u.press("button", "Repair by writing #squash")
@@ -135,12 +135,11 @@ func TestPlacesAreChosenAndTicked(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(u.dir, "notes", "rooted.html"), []byte(`<title>Rooted</title><a href="/index.html">Home</a>`), 0o644))
 	u.press("link", "Hosting")
 	u.see("heading", "Where the folder is opened")
-	u.press("checkbox", "opened from disk")
-	u.option("What differs", "/index.html")
+	u.option("What differs", "/index.html") // opened from disk is ticked
 	u.reads("The leading slash leaves the folder")
 	u.press("link", "Pages")
 	u.choose("Pages", "Rooted")
-	u.reads("It lands here, but not opened from disk")
+	u.reads("It works here, but not opened from disk")
 	u.press("button", "Repair by writing ../index.html")
 	u.becomes("notes/rooted.html", `<title>Rooted</title><a href="../index.html">Home</a>`)
 

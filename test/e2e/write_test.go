@@ -381,7 +381,7 @@ func TestTextThatIsNotSavedSurvivesAndIsNeverLost(t *testing.T) {
 	// Another program saves the file meanwhile: both versions are there, and one is chosen.
 	other := strings.Replace(before, "<h1>Visit us</h1>", "<h1>Visit us soon</h1>", 1)
 	require.NoError(t, os.WriteFile(filepath.Join(u.dir, "visit.html"), []byte(other), 0o644))
-	u.reads("The file was changed elsewhere")
+	u.reads("Another program changed the file")
 	u.reads("-<h1>Visit us soon</h1>")
 	u.press("button", "Save mine over it")
 	mine := strings.Replace(before, "<h1>Visit us</h1>", "<h1>Visit us</h1>\n<p>Bring a <a href=\"nowhere.html\">bag</a>.</p>", 1)

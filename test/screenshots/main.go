@@ -33,6 +33,22 @@ func choose(written string) func(*rod.Page) {
 	}
 }
 
+// writes opens the line where the caret is, and chooses what is written.
+func writes(p *rod.Page, what string) {
+	p.MustElement(".cm-line")
+	p.KeyActions().Press(input.ControlLeft).Type(input.KeyE).MustDo()
+	bar := p.MustElement(`[aria-label="What can be written here"]`)
+	if what != "" {
+		bar.MustElementR("button", what).MustClick()
+	}
+}
+
+// picks chooses from a list that opens.
+func picks(p *rod.Page, label, choice string) {
+	p.MustElement(`[aria-label="` + label + `"]`).MustClick()
+	p.MustElementR("[role=option]", choice).MustClick()
+}
+
 func regexpQuote(s string) string {
 	return strings.NewReplacer(".", `\.`, "/", `\/`, "?", `\?`, "+", `\+`).Replace(s)
 }
@@ -45,8 +61,8 @@ var shots = []shot{
 	{"pages-source", pages("guides/sowing.html") + "&see=source", false, nil},
 	{"pages-itself", pages("guides/sowing.html") + "&see=page", false, nil},
 	{"pages-write", pages("index.html") + "&see=write", false, func(p *rod.Page) {
-		p.MustElementR(`[aria-label="Write"] button`, "^Link$").MustClick()
-		p.MustElement(`[aria-label="A link"] input`).MustInput("beans")
+		writes(p, "")
+		p.MustElement(`[data-place="href"]`).MustInput("beans")
 	}},
 	{"repairs", "folder/1/repairs", false, nil},
 	{"moves", "folder/1/moves", false, func(p *rod.Page) {
@@ -60,10 +76,10 @@ var shots = []shot{
 		p.MustElement(`[data-tick="Choose borrow.html"]`).MustClick()
 		p.MustElement(`[data-tick="Choose events.html"]`).MustClick()
 		p.MustElementR("button", "^Delete$").MustClick()
-		p.MustElement(`[aria-label="What becomes of the references to events.html"]`).MustSelect("are removed, their words stay")
+		picks(p, "What becomes of the references to events.html", "are removed, their words stay")
 	}},
 	{"pages-menu", pages("index.html") + "&see=write", false, func(p *rod.Page) {
-		p.MustElementR(`[aria-label="Write"] button`, "^Menu$").MustClick()
+		writes(p, "the menu on other pages")
 		p.MustElementR("button", "Put it on")
 	}},
 	{"hosting", "folder/1/hosting", false, nil},

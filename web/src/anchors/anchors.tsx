@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useSearch } from "@tanstack/react-router";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useCallback, useState } from "react";
 import { answer, api, type Landmark, type Outline } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { ColumnHeader, Empty, Section, Trouble } from "../parts/controls";
+import { ColumnHeader, Empty, Filter, Section, Trouble } from "../parts/controls";
 import { usePoint } from "../parts/destination";
+import { Export } from "../parts/export";
 import { FromColumn } from "../parts/from";
 import { useSay } from "../parts/here";
 import { List } from "../parts/list";
@@ -40,7 +41,9 @@ export default function AnchorsView() {
 
 function Marks({ outline }: { outline: Outline }) {
   const [at, setAt] = useState(0);
-  const { landmarks } = outline;
+  const [find, setFind] = useState("");
+  const low = find.toLowerCase();
+  const landmarks = outline.landmarks.filter((l) => `${l.text} #${l.name}`.toLowerCase().includes(low));
   const shown = landmarks[Math.min(at, landmarks.length - 1)];
   const missing = landmarks.filter((l) => l.line === 0).length;
   return (
@@ -52,8 +55,23 @@ function Marks({ outline }: { outline: Outline }) {
             {landmarks.length - missing}
             {missing > 0 && `, and ${count(missing, "missing id")}`}
           </span>
+          <span className="flex-1" />
+          <Filter label="find an id" value={find} onChange={setFind} />
+          <Export
+            name="Headings and ids"
+            rows={() =>
+              landmarks.map((l) => ({
+                page: outline.path,
+                line: l.line,
+                heading: l.text,
+                id: l.name,
+                references: l.referrersInAll,
+              }))
+            }
+          />
         </ColumnHeader>
-        {landmarks.length === 0 && (
+        {landmarks.length === 0 && find !== "" && <Empty>No heading and no id has “{find}” in it.</Empty>}
+        {outline.landmarks.length === 0 && (
           <Empty>
             This page has no headings and no ids. Give an element an <Mono>id</Mono>, and links can lead to it.
           </Empty>
@@ -90,7 +108,7 @@ function MarkRow({ mark, on }: { mark: Landmark | undefined; on: boolean }) {
       <span className="w-7 shrink-0 text-right font-mono text-tiny text-second">{mark.line || ""}</span>
       <div className="min-w-0 flex-1 leading-[19px]" style={{ paddingLeft: Math.max(0, mark.level - 1) * 16 }}>
         <div className="truncate">
-          {mark.text || <span className="text-second">{gone ? "looked for, not there" : "an element"}</span>}
+          {mark.text || <span className="text-second">{gone ? "missing" : "an element"}</span>}
           {mark.level > 0 && <span className="text-smaller text-second"> h{mark.level}</span>}
         </div>
         {mark.name ? (
@@ -116,6 +134,7 @@ function leads({ referrersInAll: n, line }: Landmark): string {
 function Referrers({ mark, page }: { mark: Landmark; page: string }) {
   const folder = useFolderId();
   const point = usePoint();
+  const navigate = useNavigate();
   return (
     <>
       <h2 className="text-head leading-tight font-semibold wrap-anywhere">
@@ -141,7 +160,10 @@ function Referrers({ mark, page }: { mark: Landmark; page: string }) {
             search={{ lead: `${page}#${mark.name}` }}
             className="text-act underline"
           >
-            Lead {mark.referrersInAll > 1 ? "them" : "it"} elsewhere
+            Change where{" "}
+            {mark.referrersInAll > 1
+              ? `all ${mark.referrersInAll.toLocaleString("en")} of these links lead`
+              : "this link leads"}
           </Link>
         </p>
       )}
@@ -154,6 +176,17 @@ function Referrers({ mark, page }: { mark: Landmark; page: string }) {
                 params={{ folder: String(folder) }}
                 search={{ page: from.page, link: from.key }}
                 className="block py-1.5 hover:bg-paper"
+                title="Press E to change this link"
+                onKeyDown={(e) => {
+                  if (e.key !== "e" || e.ctrlKey || e.metaKey) return;
+                  e.preventDefault();
+                  e.stopPropagation();
+                  void navigate({
+                    to: "/folder/$folder/pages",
+                    params: { folder: String(folder) },
+                    search: { page: from.page, link: from.key, see: "write", edit: true },
+                  });
+                }}
                 {...point(from)}
               >
                 <span className="font-mono text-small text-act">{from.page}</span>

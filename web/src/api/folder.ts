@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
+import { setNonce } from "get-nonce";
 import { createContext, useContext, useEffect, useState } from "react";
 import { answer, api, type Folder, type FolderEvent, forgetToken, type Work } from "./client";
 
@@ -11,7 +12,14 @@ export function useFolderId(): number {
 
 /** What the interface begins with. */
 export function useSession() {
-  return useQuery({ queryKey: ["session"], queryFn: () => answer(api.GET("/session")) });
+  return useQuery({
+    queryKey: ["session"],
+    queryFn: async () => {
+      const session = await answer(api.GET("/session"));
+      setNonce(session.nonce); // for the styles of what opens over the view
+      return session;
+    },
+  });
 }
 
 /** The state of the open folder. */

@@ -171,6 +171,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/folders/{folder}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        /** The next broken reference from one on, or from the top of a page: on the page, and then on the pages behind it. */
+        get: operations["nextBroken"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/folders/{folder}/landing": {
         parameters: {
             query?: never;
@@ -1751,6 +1770,10 @@ export interface components {
             certainFragile: number;
         };
         Cause: {
+            /** @description The rules that its findings are of. */
+            rules: string[];
+            /** @description The folders that its findings are in, with a slash at their ends; the top as an empty name. */
+            folders: string[];
             key: string;
             /** @description The key of all causes of its kind that are as certain, for one decision about all of them; empty if it is the only one. */
             kindKey: string;
@@ -1837,6 +1860,8 @@ export interface components {
             mends: components["schemas"]["Mending"][];
         };
         PageName: {
+            /** @description Its first reference to the target. */
+            key: string;
             path: string;
             title: string;
         };
@@ -2246,6 +2271,37 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    nextBroken: {
+        parameters: {
+            query: {
+                page: string;
+                key?: string;
+                /** @description The one before, in place of the next. */
+                back?: boolean;
+            };
+            header?: never;
+            path: {
+                folder: components["parameters"]["folderId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The reference; absent if no other one is broken. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        page?: string;
+                        key?: string;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getLanding: {
         parameters: {
             query: {
@@ -2532,6 +2588,8 @@ export interface operations {
     listChanges: {
         parameters: {
             query?: {
+                /** @description Words that the title has. */
+                q?: string;
                 offset?: components["parameters"]["offset"];
                 limit?: components["parameters"]["limit"];
             };

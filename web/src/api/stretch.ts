@@ -46,7 +46,8 @@ export function useStretches<Row, List extends Stretch<Row>>(
     list: head.data,
     error: head.error,
     pending: head.isPending,
-    settled: !head.isPlaceholderData,
+    /** It is of what is asked for now, and not of what was there before. */
+    settled: !head.isPlaceholderData && !head.isFetching,
     total: head.data?.total ?? 0,
     row,
     /** Hands on a row, once it is there and no other was asked for: keys go further than what is in view. */
@@ -65,6 +66,16 @@ export function useStretches<Row, List extends Stretch<Row>>(
           if (found !== undefined && turn === reached.current) then(found);
         })
         .catch(() => {}); // the list itself says what is wrong
+    },
+    /** Asks for all rows, with the filters that are set. */
+    all: async (): Promise<Row[]> => {
+      const rows: Row[] = [];
+      for (let total = 1; rows.length < total; ) {
+        const stretch = await fetch(rows.length, 500);
+        total = stretch.rows.length === 0 ? 0 : stretch.total;
+        rows.push(...stretch.rows);
+      }
+      return rows;
     },
     /** Tells which rows are in view. */
     see: (first: number, last: number) => {

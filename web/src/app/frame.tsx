@@ -1,11 +1,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
+import { Link, Outlet, useLocation, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import { LiveContext, useEvents, useFolder, useFolderId, useLive } from "../api/folder";
 import { Button, Input, Trouble } from "../parts/controls";
 import { DestinationProvider } from "../parts/destination";
 import { useKeptFocus } from "../parts/focus";
+import { Bar } from "../parts/progress";
 import { count, Sentence } from "../parts/words";
 import { AboutFolder } from "./about";
 import { BottomLine } from "./bottom";
@@ -17,6 +18,7 @@ export function Frame() {
   const live = useEvents(Number(folder));
   const main = useRef<HTMLElement>(null);
   useKeptFocus(main);
+  useTitle();
   // Who leaves for the folders from here wants another one than the one to begin with.
   useEffect(() => sessionStorage.setItem("begun", "yes"), []);
   return (
@@ -33,6 +35,31 @@ export function Frame() {
       </DestinationProvider>
     </LiveContext>
   );
+}
+
+const viewNames: Record<string, string> = {
+  overview: "Overview",
+  pages: "Pages",
+  repairs: "Repairs",
+  moves: "Moves",
+  anchors: "Anchors",
+  hosting: "Hosting",
+  history: "History",
+};
+
+/** The window says which folder and which view it shows. */
+function useTitle() {
+  const { data } = useFolder();
+  const view = useLocation({ select: (at) => at.pathname.split("/")[3] ?? "" });
+  const page = useSearch({ strict: false, select: (s: { page?: string | undefined }) => s.page });
+  const folder = data?.path.split(/[/\\]/).at(-1) ?? "";
+  useEffect(() => {
+    const shown = view === "pages" && page ? page : viewNames[view];
+    document.title = [shown, folder, "Arvel"].filter(Boolean).join(" · ");
+    return () => {
+      document.title = "Arvel";
+    };
+  }, [view, page, folder]);
 }
 
 const tab =
@@ -101,7 +128,7 @@ function Body() {
     return (
       <Alone>
         <h1 className="mb-3 text-head font-semibold">Reading the folder</h1>
-        <progress aria-label="Pages read" value={read} max={Math.max(total, 1)} className="h-1.5 w-full accent-act" />
+        <Bar label="Pages read" done={read} total={total} className="w-full" />
         <p className="mt-2 text-second" role="status">
           {total > 0 ? `${read.toLocaleString("en")} of ${count(total, "page")}` : "Looking at what is there"}
         </p>
@@ -198,12 +225,7 @@ function Working() {
       <span role="status" className="min-w-0 truncate">
         <Sentence text={work.title} />
       </span>
-      <progress
-        aria-label="Progress"
-        value={work.done}
-        max={Math.max(work.total, 1)}
-        className="h-1.5 w-40 accent-act"
-      />
+      <Bar label="Progress" done={work.done} total={work.total} className="w-40" />
       <span className="text-second tabular-nums">
         {work.done.toLocaleString("en")} of {count(work.total, "step")}
       </span>

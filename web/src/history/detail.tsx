@@ -3,7 +3,7 @@ import { answer, api, type Change, type ChangeDetail } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { Button, Trouble } from "../parts/controls";
 import { Letters } from "../parts/letters";
-import { count, Mono, Sentence } from "../parts/words";
+import { count, Mono, Sentence, yearOf } from "../parts/words";
 
 /** How a change is taken back: as a whole, without the files that were edited since, or with all that came after it. */
 export type How = "whole" | "partly" | "back to";
@@ -16,7 +16,9 @@ export function standing(change: Change): string {
 }
 
 export function when(made: string): string {
-  return new Date(made).toLocaleString("en-GB", { day: "numeric", month: "long", hour: "2-digit", minute: "2-digit" });
+  const at = new Date(made);
+  const day = { day: "numeric", month: "long", ...yearOf(at.getTime(), Date.now()) } as const;
+  return at.toLocaleString("en-GB", { ...day, hour: "2-digit", minute: "2-digit" });
 }
 
 interface Props {

@@ -4,7 +4,8 @@ import { useState } from "react";
 import { answer, api, type Change, ProblemError } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
-import { ColumnHeader, Empty, Trouble } from "../parts/controls";
+import { ColumnHeader, Empty, Filter, Trouble } from "../parts/controls";
+import { Export } from "../parts/export";
 import { List } from "../parts/list";
 import { count, Sentence } from "../parts/words";
 import { Detail, type How, standing, when } from "./detail";
@@ -15,11 +16,12 @@ export default function HistoryView() {
   const folder = useFolderId();
   const queries = useQueryClient();
   const [at, setAt] = useState(0);
+  const [find, setFind] = useState("");
   const list = useStretches<Change, { rows: Change[]; total: number; pruned: number; prunedUntil?: string }>(
-    ["folder", folder, "changes"],
+    ["folder", folder, "changes", find],
     async (offset, limit) => {
       const { changes, ...rest } = await answer(
-        api.GET("/folders/{folder}/changes", { params: { path: { folder }, query: { offset, limit } } }),
+        api.GET("/folders/{folder}/changes", { params: { path: { folder }, query: { q: find, offset, limit } } }),
       );
       return { rows: changes, ...rest };
     },
@@ -49,7 +51,7 @@ export default function HistoryView() {
   const { row, see } = list;
   const shown = row(at);
   if (list.error) return <Trouble error={list.error} />;
-  if (list.list && list.total === 0) {
+  if (list.list && list.total === 0 && !find) {
     return (
       <div className="mx-auto mt-24 w-[520px]">
         <h1 className="mb-2 text-head font-semibold">Nothing has been changed yet</h1>
@@ -74,7 +76,16 @@ export default function HistoryView() {
           <span className="text-small text-second">
             {list.list && `${list.total.toLocaleString("en")}, the last first`}
           </span>
+          <span className="flex-1" />
+          <Filter label="find a change" value={find} onChange={setFind} />
+          <Export
+            name="Changes"
+            rows={async () =>
+              (await list.all()).map((c) => ({ when: c.made, change: c.title.replaceAll("`", ""), files: c.count }))
+            }
+          />
         </ColumnHeader>
+        {list.list && list.total === 0 && <Empty>No change has “{find}” in its title.</Empty>}
         <List
           label="Changes"
           total={list.total}

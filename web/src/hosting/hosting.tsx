@@ -1,9 +1,10 @@
-import { Link } from "@tanstack/react-router";
+import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { answer, api, type FateRow, type Hosting } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { ColumnHeader, Empty, Filter, Section, Trouble } from "../parts/controls";
+import { Export } from "../parts/export";
 import { List } from "../parts/list";
 import { LandingMark, stateWords } from "../parts/mark";
 import { count, Mono, Path, Sentence } from "../parts/words";
@@ -20,6 +21,13 @@ export default function HostingView() {
     answer(api.GET("/folders/{folder}/hosting", { params: { path: { folder }, query: { q: find, offset, limit } } })),
   );
   const { row, see } = list;
+  const navigate = useNavigate();
+  const open = ({ page, key }: FateRow) =>
+    void navigate({
+      to: "/folder/$folder/pages",
+      params: { folder: String(folder) },
+      search: { page, link: key },
+    });
   const places = list.list?.places ?? [];
   const columns = { gridTemplateColumns: `minmax(0,1.1fr) minmax(0,1fr) repeat(${places.length}, minmax(0,1.2fr))` };
   return (
@@ -34,6 +42,17 @@ export default function HostingView() {
           <span className="text-small text-second">{list.list && count(list.total, "reference")}</span>
           <span className="flex-1" />
           <Filter label="find" value={find} onChange={setFind} />
+          <Export
+            name="What differs"
+            rows={async () =>
+              (await list.all()).map((r) => ({
+                page: r.page,
+                line: r.line,
+                written: r.written,
+                ...Object.fromEntries(places.map((p, i) => [p.phrase, r.fates[i]?.state ?? ""])),
+              }))
+            }
+          />
         </ColumnHeader>
         {list.error && <Trouble error={list.error} />}
         {places.length > 0 && (
@@ -65,30 +84,39 @@ export default function HostingView() {
           onSelect={setAt}
           onSee={see}
           rowKey={(i) => (row(i) ? `${row(i)?.page} ${row(i)?.key}` : i)}
-          render={(i, on) => <FateLine row={row(i)} on={on} columns={columns} />}
+          render={(i, on) => <FateLine row={row(i)} on={on} columns={columns} onOpen={open} />}
+          onKey={(key) => {
+            const chosen = row(at);
+            if (key !== "Enter" || !chosen) return false;
+            open(chosen);
+            return true;
+          }}
         />
       </section>
     </div>
   );
 }
 
-function FateLine({ row, on, columns }: { row: FateRow | undefined; on: boolean; columns: React.CSSProperties }) {
-  const folder = useFolderId();
+interface FateLineProps {
+  row: FateRow | undefined;
+  on: boolean;
+  columns: React.CSSProperties;
+  onOpen: (row: FateRow) => void;
+}
+
+function FateLine({ row, on, columns, onOpen }: FateLineProps) {
   if (!row) return <div className="h-[52px]" />;
   return (
     <div
       className={`grid items-start gap-x-4 border-b border-hairline px-edge py-2 text-small ${on ? "bg-act-soft" : "hover:bg-ground"}`}
       style={columns}
     >
-      <Link
-        to="/folder/$folder/pages"
-        params={{ folder: String(folder) }}
-        search={{ page: row.page, link: row.key }}
-        className="font-mono wrap-anywhere text-act hover:underline"
-      >
+      {/* biome-ignore lint/a11y/useKeyWithClickEvents: the list takes the keys */}
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: it is part of an option */}
+      <span onClick={() => onOpen(row)} className="cursor-pointer font-mono wrap-anywhere text-act hover:underline">
         {row.page}
         <span className="font-sans text-second"> line {row.line}</span>
-      </Link>
+      </span>
       <Mono className="wrap-anywhere">{row.written}</Mono>
       {row.fates.map((fate, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a fate is its place's

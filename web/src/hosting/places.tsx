@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Place, Settings } from "../api/client";
 import { useSettings } from "../api/settings";
 import { Button, Input, Section, TextButton, Trouble } from "../parts/controls";
+import { Check } from "../parts/fields";
 
 /** The places where the folder is opened: one is chosen, others are ticked. */
 export function Places() {
@@ -24,15 +25,14 @@ export function Places() {
           return (
             <li key={`${p.place} ${p.ignoreCase}`} className="border-b border-hairline py-2.5">
               <div className="flex items-baseline gap-2">
-                <label className="flex min-w-0 flex-1 items-baseline gap-2">
-                  <input
-                    type="checkbox"
-                    checked={p.ticked || p.chosen}
+                <span className={`min-w-0 flex-1 ${p.chosen ? "font-semibold" : ""}`}>
+                  <Check
+                    label={name}
+                    on={p.ticked || p.chosen}
                     disabled={p.chosen || busy}
-                    onChange={(e) => put({ ticked: e.target.checked })}
+                    onTick={(ticked) => put({ ticked })}
                   />
-                  <span className={p.chosen ? "font-semibold" : ""}>{name}</span>
-                </label>
+                </span>
                 {p.chosen ? (
                   <span className="text-small text-second">chosen</span>
                 ) : (
@@ -66,15 +66,14 @@ export function Places() {
                   </TextButton>
                 )}
               </div>
-              <label className="mt-0.5 ml-6 flex items-center gap-2 text-small text-second">
-                <input
-                  type="checkbox"
-                  checked={!p.ignoreCase}
+              <div className="mt-0.5 ml-6 text-second">
+                <Check
+                  label="letter case counts there"
+                  on={!p.ignoreCase}
                   disabled={busy}
-                  onChange={(e) => put({ ignoreCase: !e.target.checked })}
+                  onTick={(counts) => put({ ignoreCase: !counts })}
                 />
-                letter case counts there
-              </label>
+              </div>
             </li>
           );
         })}

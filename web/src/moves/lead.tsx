@@ -30,9 +30,7 @@ export function Lead({ from: given, onDone }: { from: string; onDone: (said: str
       setFrom("");
       setTo("");
       setLeft(new Map());
-      onDone(
-        `${count(done.references, "reference leads", "references lead")} to ${to} now. It can be undone in History.`,
-      );
+      onDone(`${count(done.references, "reference leads", "references lead")} to ${to} now.`);
     },
   });
   const chosen = (plan?.rewritesInAll ?? 0) - left.size;

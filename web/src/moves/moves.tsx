@@ -58,7 +58,7 @@ function Departures({ free, onSaid }: { free: boolean; onSaid: (said: string) =>
   const reply = useMutation({
     mutationFn: (body: { moves: Move[]; follow: boolean }) =>
       answer(api.POST("/folders/{folder}/departures", { params: { path: { folder } }, body })),
-    onSuccess: (_, { follow }) => onSaid(follow ? "The references follow. It can be undone in History." : ""),
+    onSuccess: (_, { follow }) => onSaid(follow ? "The references follow." : ""),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
   if (!data || data.length === 0) return null;

@@ -3,7 +3,9 @@ import { useState } from "react";
 import { answer, api, type Move } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { Button, Section, TextButton, Trouble } from "../parts/controls";
-import { Clashes, Follows, Said } from "../parts/follows";
+import { Check } from "../parts/fields";
+import { Clashes, Follows } from "../parts/follows";
+import { Said } from "../parts/said";
 import { usePlan } from "../parts/use-plan";
 import { count, Mono, more, Path } from "../parts/words";
 import { Lead } from "./lead";
@@ -38,10 +40,7 @@ export function PlanPanel({ moves, said, onMoves, onAdd, onDone, lead }: Props) 
         : answer(api.POST("/folders/{folder}/moves/plan", { params, body }));
     },
     wanted: moves.length > 0,
-    onDone: (done) =>
-      onDone(
-        `${count(done.moved, "file")} moved, ${count(done.references, "reference")} rewritten. It can be undone in History.`,
-      ),
+    onDone: (done) => onDone(`${count(done.moved, "file")} moved, ${count(done.references, "reference")} rewritten.`),
   });
   if (moves.length === 0) {
     return (
@@ -84,10 +83,11 @@ export function PlanPanel({ moves, said, onMoves, onAdd, onDone, lead }: Props) 
           Move {moves.length > 1 ? "them" : "it"}
         </Button>
         <Button onClick={() => onMoves([])}>Drop the plan</Button>
-        <label className="flex items-center gap-2 text-small">
-          <input type="checkbox" checked={leavePages} onChange={(e) => setLeavePages(e.target.checked)} />
-          leave a page at each old address that leads to the new one
-        </label>
+        <Check
+          label="leave a page at each old address that leads to the new one"
+          on={leavePages}
+          onTick={setLeavePages}
+        />
       </div>
       {plan && (
         <Follows

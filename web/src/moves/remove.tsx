@@ -3,6 +3,7 @@ import { answer, api, type Deletion } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { Button, Section, TextButton, Trouble } from "../parts/controls";
 import { Clashes, Follows } from "../parts/follows";
+import { Choose } from "../parts/select";
 import { usePlan } from "../parts/use-plan";
 import { count, Mono, more, Path } from "../parts/words";
 import { Aim } from "./lead";
@@ -32,7 +33,7 @@ export function RemovePanel({ paths, onPaths, onDone }: Props) {
     ask: (really) =>
       answer(api.POST("/folders/{folder}/delete", { params: { path: { folder } }, body: { files, carry: really } })),
     wanted: paths.length > 0,
-    onDone: (done) => onDone(`${count(done.deleted, "file")} deleted. It can be undone in History.`),
+    onDone: (done) => onDone(`${count(done.deleted, "file")} deleted.`),
   });
   const led = plan?.deleted ?? [];
   const from = plan?.leadThere ?? 0;
@@ -131,19 +132,14 @@ function ChoiceRow({ path, from, choice, to, onChoose }: ChoiceRowProps) {
           <span className="min-w-0 flex-1 font-semibold">All of them</span>
         )}
         {from !== undefined && <span className="text-small text-second">{count(from, "reference")}</span>}
-        <select
-          aria-label={`What becomes of the references to ${path ?? "all of them"}`}
+        <Choose
+          label={`What becomes of the references to ${path ?? "all of them"}`}
           value={choice ?? ""}
-          onChange={(e) => onChoose(e.target.value as Choice, to)}
-          className="border-b border-second bg-paper py-0.5 text-small"
-        >
-          {choice === undefined && <option value="">differ</option>}
-          {choicesOffered.map(([value, words]) => (
-            <option key={value} value={value}>
-              {words}
-            </option>
-          ))}
-        </select>
+          placeholder="differ"
+          options={choicesOffered.map(([value, label]) => ({ value, label }))}
+          onChoose={(value) => onChoose(value as Choice, to)}
+          className="text-small"
+        />
       </div>
       {choice === "lead" && <Aim label="to" value={to} onChange={(value) => onChoose("lead", value)} focus />}
     </li>

@@ -4,6 +4,7 @@ import type { ReactNode } from "react";
 import { answer, api, type Overview, type State } from "../api/client";
 import { useFolder, useFolderId, useLive } from "../api/folder";
 import { Section, Trouble } from "../parts/controls";
+import { Export } from "../parts/export";
 import { LandingMark, stateWords } from "../parts/mark";
 import { oneWord, ruleWords, wayWords } from "../parts/names";
 import { count, Mono } from "../parts/words";
@@ -26,6 +27,7 @@ export default function OverviewView() {
         {error && <Trouble error={error} />}
         {data && <Verdict overview={data} />}
         {data && <First overview={data} />}
+        {data && <Found overview={data} />}
         <Since />
       </section>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls has to be reached by keyboard */}
@@ -83,18 +85,39 @@ interface Step {
   repairs?: boolean;
 }
 
+/** All that was found, by rule, what is broken first. Each leads to its list. */
+function Found({ overview: { rules } }: { overview: Overview }) {
+  if (rules.length === 0) return null;
+  return (
+    <Section
+      title="All that was found"
+      aside={
+        <Export name="Findings" rows={() => rules.map(({ rule, state, count: n }) => ({ rule, state, count: n }))} />
+      }
+    >
+      <ul aria-label="All that was found">
+        {rules.map(({ rule, state, count: n }) => (
+          <li key={`${rule} ${state}`} className="flex items-center gap-2.5 py-1">
+            <span className="w-6 shrink-0">{state !== "advice" && <LandingMark state={state} />}</span>
+            <ToPages search={{ rule }}>
+              <span className="font-normal">
+                {n === 1 ? (oneWord[rule] ?? ruleWords[rule] ?? rule) : (ruleWords[rule] ?? rule)}
+              </span>
+            </ToPages>
+            <span className="ml-auto text-second tabular-nums">{n.toLocaleString("en")}</span>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
 /** What to do first: what is broken, then what breaks elsewhere, then what nobody can reach. */
 function First({ overview }: { overview: Overview }) {
   const folder = useFolderId();
   const counts = useFolder().data?.counts;
   if (!counts) return null;
   const steps: Step[] = [];
-  const rules = (state: string) =>
-    overview.rules
-      .filter((r) => r.state === state)
-      .slice(0, 4)
-      .map((r) => `${ruleWords[r.rule] ?? r.rule} ${r.count.toLocaleString("en")}`)
-      .join(" · ");
   if (counts.broken > 0) {
     const { certain } = overview;
     steps.push({
@@ -103,7 +126,7 @@ function First({ overview }: { overview: Overview }) {
         certain > 0
           ? `${certain.toLocaleString("en")} of the ${counts.broken.toLocaleString("en")} broken ones can be repaired with certainty`
           : `${count(counts.broken, "reference")} to look at`,
-      detail: rules("broken"),
+      detail: `on ${count(overview.brokenPages, "page")}${overview.brokenFiles > 0 ? ` and in ${count(overview.brokenFiles, "other file")}` : ""}`,
       repairs: true,
     });
   }
@@ -111,16 +134,8 @@ function First({ overview }: { overview: Overview }) {
     steps.push({
       key: "fragile",
       says: `${count(counts.fragile, "reference lands", "references land")} here, but not everywhere`,
-      detail: rules("fragile"),
+      detail: "from disk, below the root of a site, or where letter case counts",
       to: { search: { state: "fragile" }, label: "Look" },
-    });
-  }
-  for (const rule of overview.rules.filter((r) => r.state === "advice").slice(0, 4)) {
-    steps.push({
-      key: rule.rule,
-      says: count(rule.count, oneWord[rule.rule] ?? rule.rule, ruleWords[rule.rule]),
-      detail: `the first: ${rule.first}`,
-      to: { search: { rule: rule.rule }, label: "Look" },
     });
   }
   if (overview.untried > 0) {

@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
+import { Link, useNavigate } from "@tanstack/react-router";
 import type { RefObject } from "react";
 import { answer, api, type Landing, type Target } from "../api/client";
 import { useFolderId } from "../api/folder";
@@ -136,7 +136,7 @@ function Explained({ landing, busy, chosen, onRepair }: ExplainedProps) {
         <Link
           to="/folder/$folder/pages"
           params={{ folder: String(folder) }}
-          search={{ page, link: reference.key, see: "write" }}
+          search={{ page, link: reference.key, see: "write", edit: true }}
           className="text-act underline"
         >
           Change this link
@@ -225,6 +225,7 @@ const messageFile = (folder: number, page: string, key: string) =>
   `/api/v1/folders/${folder}/message?${new URLSearchParams({ page, key })}`;
 
 function LandedOn({ target, fragment }: { target: Target; fragment: string | undefined }) {
+  const folder = useFolderId();
   const size =
     target.width && target.height ? `${target.width} × ${target.height}, ${bytes(target.size)}` : bytes(target.size);
   return (
@@ -233,6 +234,19 @@ function LandedOn({ target, fragment }: { target: Target; fragment: string | und
         {target.title && <span className="font-semibold">{target.title} </span>}
         <Mono className="break-all text-second">{target.path}</Mono>
         <span className="text-second"> · {size}</span>
+        {target.kind === "page" && (
+          <>
+            {" · "}
+            <Link
+              to="/folder/$folder/pages"
+              params={{ folder: String(folder) }}
+              search={{ page: target.path }}
+              className="text-act underline"
+            >
+              open it
+            </Link>
+          </>
+        )}
       </p>
       {target.excerpt && (
         <p className="mt-1.5 border-l-2 border-hairline pl-3 text-second">
@@ -253,6 +267,7 @@ function LandedOn({ target, fragment }: { target: Target; fragment: string | und
 
 function Others({ landing }: { landing: Landing }) {
   const folder = useFolderId();
+  const navigate = useNavigate();
   const { others, othersInAll, target } = landing;
   if (!target || othersInAll === 0) return null;
   return (
@@ -263,9 +278,19 @@ function Others({ landing }: { landing: Landing }) {
             <Link
               to="/folder/$folder/pages"
               params={{ folder: String(folder) }}
-              search={{ page: other.path }}
+              search={{ page: other.path, link: other.key }}
               className="font-mono text-small text-act hover:underline"
-              title={other.title}
+              title={`${other.title} · press E to change the link there`}
+              onKeyDown={(e) => {
+                if (e.key !== "e" || e.ctrlKey || e.metaKey) return;
+                e.preventDefault();
+                e.stopPropagation();
+                void navigate({
+                  to: "/folder/$folder/pages",
+                  params: { folder: String(folder) },
+                  search: { page: other.path, link: other.key, see: "write", edit: true },
+                });
+              }}
             >
               {other.path}
             </Link>

@@ -5,6 +5,7 @@ import type { Picked } from "../api/messages";
 import { useStretches } from "../api/stretch";
 import { ColumnHeader, Empty, Filter, Trouble } from "../parts/controls";
 import { useDestination } from "../parts/destination";
+import { Export } from "../parts/export";
 import { List } from "../parts/list";
 import { LandingMark, stateWords } from "../parts/mark";
 import { filled, type Only } from "../parts/only";
@@ -93,6 +94,21 @@ export function LinkColumn(props: Props) {
             onLeave={() => column.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
           />
         )}
+        {way === undefined && (
+          <Export
+            name="Links"
+            rows={async () =>
+              (await list.all()).map((r) => ({
+                page: page ?? "",
+                line: r.line,
+                text: r.text,
+                written: r.written,
+                state: r.state,
+                leads: [r.destination.verb, r.destination.where, r.destination.note].filter(Boolean).join(" "),
+              }))
+            }
+          />
+        )}
       </ColumnHeader>
       {list.error && page && <Trouble error={list.error} />}
       {list.list?.trouble && (
@@ -140,15 +156,7 @@ export function LinkColumn(props: Props) {
               else void onFollow(chosen.opens);
               return true;
             }
-            if (key !== "b") return false;
-            for (let i = selected + 1; i < list.total; i++) {
-              const to = row(i);
-              if (to?.state === "broken") {
-                onLink(to.key);
-                return true;
-              }
-            }
-            return true;
+            return false;
           }}
           rowKey={(i) => row(i)?.key ?? i}
           render={(i, on) => <ReferenceRow reference={row(i)} on={on} />}

@@ -51,6 +51,12 @@ export default function PagesView() {
     [go],
   );
 
+  const nextBroken = async (page: string, key: string | undefined, back: boolean) => {
+    const query = { page, back, ...(key ? { key } : {}) };
+    const next = await answer(api.GET("/folders/{folder}/next", { params: { path: { folder }, query } }));
+    if (next.page && next.key) await go({ page: next.page, link: next.key });
+  };
+
   const renew = () => queries.invalidateQueries({ queryKey: ["folder", folder] });
   const repair = useMutation({
     mutationFn: (body: { page: string; key: string; written: string }) =>
@@ -76,6 +82,10 @@ export default function PagesView() {
     if (key === "/") return focusFilter(columns.current);
     if (key === "Backspace" && trail?.length) {
       history.back();
+      return true;
+    }
+    if ((key === "b" || key === "B") && search.page) {
+      void nextBroken(search.page, search.link, key === "B");
       return true;
     }
     if (key === "e" && search.link) {

@@ -5,16 +5,6 @@ import { Letters } from "./letters";
 import { Tick } from "./tick";
 import { count, Mono, more, Path, Sentence } from "./words";
 
-/** What was done, said where it was done. */
-export function Said({ said }: { said: string | undefined }) {
-  if (!said) return null;
-  return (
-    <p role="status" className="mb-4 bg-act-soft px-3 py-2">
-      {said}
-    </p>
-  );
-}
-
 /** Why a plan can't be carried out. */
 export function Clashes({ plan }: { plan: Plan | undefined }) {
   return plan?.clashes.map((clash) => (

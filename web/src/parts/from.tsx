@@ -3,6 +3,7 @@ import { answer, api, type Page } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { useStretches } from "../api/stretch";
 import { ColumnHeader, Empty, Filter, TextButton, Trouble } from "./controls";
+import { Export } from "./export";
 import { List } from "./list";
 import { NotSaved } from "./mark";
 import { filled, type Only, onlyWords } from "./only";
@@ -50,6 +51,17 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
           value={find}
           onChange={setFind}
           onLeave={() => column.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
+        />
+        <Export
+          name="Pages"
+          rows={async () =>
+            (await list.all()).map((p) => ({
+              page: p.path,
+              title: p.title,
+              references: p.strip.length,
+              broken: p.broken,
+            }))
+          }
         />
       </ColumnHeader>
       {(only.way || only.rule) && (

@@ -1,22 +1,53 @@
+import { useLocation } from "@tanstack/react-router";
 import { Popover } from "radix-ui";
 import { useLayoutEffect, useRef } from "react";
 
-/** The keys, and what they do. Views that have more say so where they work. */
-const keys: [string, string][] = [
-  ["↑ ↓", "go through a list; Home, End and Page keys too"],
-  ["← →", "go to the column beside it"],
-  ["/", "filter the list"],
-  ["R", "repair the selected reference as marked"],
-  ["U, Shift U", "undo the last change, do it again"],
-  ["B", "go to the next broken reference on the page"],
-  ["L S W E", "see a page's links, its source, the page itself; write in it"],
-  ["Ctrl S, Ctrl K", "while writing: save; make or change a link"],
-  ["C", "in Repairs: repair all that is certain"],
-  ["Space", "choose what is selected, or leave it out"],
-  ["D", "in Repairs: the files’ diff"],
-  ["E, M, Delete", "in Moves: rename what is selected, name the place it moves to, see what deleting it breaks"],
-  ["G, then F O P R M A T H", "go to the folders, Overview, Pages, Repairs, Moves, Anchors, Hosting, History"],
-  ["?", "this list"],
+/** The keys of each view, and those of all of them. */
+const keys: { view?: string; keys: [string, string][] }[] = [
+  {
+    view: "pages",
+    keys: [
+      ["Enter", "follow the link: to its page, or outside in your browser"],
+      ["E", "change the link where it is written"],
+      ["R", "repair the selected link as marked"],
+      ["B, Shift B", "go to the next broken reference, or the one before, on to other pages"],
+      ["L S W", "see the page’s links, its source, the page itself"],
+      ["Backspace", "go back the way you came"],
+      ["Ctrl E", "while writing: a link here, or something else"],
+      ["Ctrl S", "while writing: save"],
+    ],
+  },
+  {
+    view: "repairs",
+    keys: [
+      ["C", "repair all that is certain"],
+      ["R", "repair what the cause explains"],
+      ["Space", "leave a reference out, or take it in again"],
+      ["Enter", "look at a reference on its page"],
+      ["E", "change it where it is written"],
+      ["D", "show the files’ diff"],
+    ],
+  },
+  {
+    view: "moves",
+    keys: [
+      ["Space", "choose what is selected, or leave it out"],
+      ["E", "rename it"],
+      ["M", "name the place it moves to"],
+      ["Delete", "see what deleting it breaks"],
+    ],
+  },
+  { view: "anchors", keys: [["E", "on a link that leads there: change it where it is written"]] },
+  {
+    keys: [
+      ["↑ ↓", "go through a list; Home, End and Page keys too"],
+      ["← →", "go to the column beside"],
+      ["/", "filter the list"],
+      ["U, Shift U", "undo the last change, redo it"],
+      ["G, then F O P R M A T H", "go to the folders, Overview, Pages, Repairs, Moves, Anchors, Hosting, History"],
+      ["?", "this list"],
+    ],
+  },
 ];
 
 /** What a key does in the view at hand; true if it was used. */
@@ -83,7 +114,10 @@ export function useChord(first: string, second: KeyHandler): void {
   }, [first]);
 }
 
+/** The keys, those of the view at hand first. */
 export function KeyList({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {
+  const view = useLocation({ select: (at) => at.pathname.split("/")[3] ?? "" });
+  const shown = keys.filter((group) => group.view === undefined || group.view === view);
   return (
     <Popover.Root open={open} onOpenChange={onOpen}>
       <Popover.Trigger
@@ -98,16 +132,21 @@ export function KeyList({ open, onOpen }: { open: boolean; onOpen: (open: boolea
           align="end"
           sideOffset={10}
           aria-label="Keys"
-          className="z-10 w-[400px] border border-hairline bg-paper p-4 text-ink shadow-lg"
+          className="z-10 w-[440px] border border-hairline bg-paper p-4 text-ink shadow-lg"
         >
-          <dl className="grid grid-cols-[110px_1fr] gap-y-1.5">
-            {keys.map(([key, what]) => (
-              <div key={key} className="contents">
-                <dt className="font-mono text-small">{key}</dt>
-                <dd className="text-second">{what}</dd>
-              </div>
-            ))}
-          </dl>
+          {shown.map((group) => (
+            <section key={group.view ?? "all"} className="mb-3 last:mb-0">
+              <h2 className="mb-1 text-small font-semibold">{group.view ? "In this view" : "Everywhere"}</h2>
+              <dl className="grid grid-cols-[120px_1fr] gap-y-1">
+                {group.keys.map(([key, what]) => (
+                  <div key={key} className="contents">
+                    <dt className="font-mono text-small">{key}</dt>
+                    <dd className="text-second">{what}</dd>
+                  </div>
+                ))}
+              </dl>
+            </section>
+          ))}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

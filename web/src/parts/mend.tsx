@@ -19,9 +19,7 @@ export function Mend({ mends, of, onSaid }: Props) {
     mutationFn: () =>
       answer(api.POST("/folders/{folder}/mend", { params: { path: { folder } }, body: { rule: mends.rule, ...of } })),
     onSuccess: ({ mended, left }) =>
-      onSaid?.(
-        `${count(mended, "tag")} changed${left > 0 ? `, ${left.toLocaleString("en")} left` : ""}. It can be undone in History, or with U.`,
-      ),
+      onSaid?.(`${count(mended, "tag")} changed${left > 0 ? `, ${left.toLocaleString("en")} left` : ""}.`),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
   if (!mends.rule) return null;

@@ -4,6 +4,7 @@ import { useFolderId } from "../api/folder";
 import { useSettings } from "../api/settings";
 import { useAside } from "./aside";
 import { Section, TextButton, Trouble } from "./controls";
+import { Check } from "./fields";
 import { ruleWords } from "./names";
 import { Mono, Sentence } from "./words";
 
@@ -18,20 +19,14 @@ export function Rules() {
       <ul className="max-h-44 overflow-y-auto" aria-label="Rules">
         {settings.rules?.map((rule) => (
           <li key={rule}>
-            <label className="flex items-baseline gap-2 py-0.5">
-              <input
-                type="checkbox"
-                checked={!off.has(rule)}
-                disabled={busy}
-                onChange={(e) =>
-                  set({
-                    ...settings,
-                    off: e.target.checked ? settings.off.filter((r) => r !== rule) : [...settings.off, rule],
-                  })
-                }
-              />
-              <span className="flex-1">{ruleWords[rule] ?? rule}</span>
-            </label>
+            <Check
+              label={ruleWords[rule] ?? rule}
+              on={!off.has(rule)}
+              disabled={busy}
+              onTick={(on) =>
+                set({ ...settings, off: on ? settings.off.filter((r) => r !== rule) : [...settings.off, rule] })
+              }
+            />
           </li>
         ))}
       </ul>

@@ -1,15 +1,19 @@
 import { Select } from "radix-ui";
+import { useSession } from "../api/folder";
 
 interface Props {
   label: string;
   options: { value: string; label: string }[];
   value: string;
+  /** What is shown while nothing is chosen. */
+  placeholder?: string;
   onChoose: (value: string) => void;
   className?: string;
 }
 
 /** One of several, chosen from a list that opens. */
-export function Choose({ label, options, value, onChoose, className = "" }: Props) {
+export function Choose({ label, options, value, placeholder, onChoose, className = "" }: Props) {
+  const nonce = useSession().data?.nonce;
   return (
     <Select.Root value={value} onValueChange={onChoose}>
       <Select.Trigger
@@ -17,7 +21,7 @@ export function Choose({ label, options, value, onChoose, className = "" }: Prop
         className={`inline-flex max-w-full items-baseline gap-1.5 border-b border-second bg-paper px-1 py-0.5 text-left text-ink hover:border-act data-[state=open]:border-act ${className}`}
       >
         <span className="truncate">
-          <Select.Value />
+          <Select.Value placeholder={placeholder} />
         </span>
         <Select.Icon className="text-second">
           <svg viewBox="0 0 10 6" width="9" height="6" aria-hidden="true">
@@ -31,7 +35,7 @@ export function Choose({ label, options, value, onChoose, className = "" }: Prop
           sideOffset={2}
           className="z-20 max-h-72 min-w-(--radix-select-trigger-width) overflow-hidden border border-hairline bg-paper text-small text-ink shadow-md"
         >
-          <Select.Viewport>
+          <Select.Viewport {...(nonce ? { nonce } : {})}>
             {options.map((o) => (
               <Select.Item
                 key={o.value}

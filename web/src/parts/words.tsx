@@ -59,8 +59,12 @@ export function ago(then: number, now: number): string {
   if (s < 60) return `${s} s ago`;
   if (s < 3600) return `${Math.floor(s / 60)} min ago`;
   if (s < 86400) return `${Math.floor(s / 3600)} h ago`;
-  return new Date(then).toLocaleDateString("en", { day: "numeric", month: "long" });
+  return new Date(then).toLocaleDateString("en", { day: "numeric", month: "long", ...yearOf(then, now) });
 }
+
+/** The year of a date is said where it is not this one. */
+export const yearOf = (then: number, now: number): { year?: "numeric" } =>
+  new Date(then).getFullYear() === new Date(now).getFullYear() ? {} : { year: "numeric" };
 
 /** A size in bytes as people say it. */
 export function bytes(n: number): string {

@@ -7,6 +7,7 @@ import { useStretches } from "../api/stretch";
 import { Button, Input, TextButton, Trouble } from "../parts/controls";
 import { pointed, useDestination } from "../parts/destination";
 import { DiffLines } from "../parts/diff";
+import { Export } from "../parts/export";
 import { useKeys } from "../parts/keys";
 import { Letters } from "../parts/letters";
 import { List } from "../parts/list";
@@ -106,6 +107,23 @@ export function CauseView({ cause, busy, onRepair, onKey, onSaid }: Props) {
         )}
         <Aside cause={cause} />
         {cause.missingFolder && <TakeAway cause={cause} onSaid={onSaid} />}
+        {!diff && (
+          <span className="order-last ml-auto">
+            <Export
+              name="References of a cause"
+              rows={async () =>
+                (await list.all()).map((r) => ({
+                  page: r.page,
+                  line: r.line,
+                  written: r.written,
+                  repair: r.then,
+                  certainty: r.certainty,
+                  why: r.why.replaceAll("`", ""),
+                }))
+              }
+            />
+          </span>
+        )}
         {list.list && <Mend mends={list.list.mends} of={{ cause: cause.key }} onSaid={onSaid} />}
       </div>
       {cause.missingFolder && <Whereabouts cause={cause} onKey={onKey} />}
@@ -270,7 +288,7 @@ function TakeAway({ cause, onSaid }: { cause: Cause; onSaid: (said: string) => v
       answer(api.POST("/folders/{folder}/cause/away", { params: { path: { folder }, query: { key: cause.key } } })),
     onSuccess: ({ taken, left }) =>
       onSaid(
-        `${count(taken, "reference")} taken away${left > 0 ? `, ${left.toLocaleString("en")} left, since they are part of something larger` : ""}. It can be undone in History, or with U.`,
+        `${count(taken, "reference")} taken away${left > 0 ? `, ${left.toLocaleString("en")} left, since they are part of something larger` : ""}.`,
       ),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });

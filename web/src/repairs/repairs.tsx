@@ -4,15 +4,19 @@ import { useEffect, useRef, useState } from "react";
 import { answer, api, type Cause, type CauseDetail, type CauseList } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { Button, ColumnHeader, Empty, Trouble } from "../parts/controls";
+import { Export } from "../parts/export";
 import { useSay } from "../parts/here";
 import { useKeys } from "../parts/keys";
 import { List } from "../parts/list";
 import { certaintyLooks } from "../parts/names";
 import { AsideList } from "../parts/rules";
+import { Said } from "../parts/said";
 import { count, Sentence } from "../parts/words";
 import { CauseView } from "./cause";
+import { CauseFilters, useCauseFilter } from "./filters";
 
 const nothing = () => {};
+const none: Cause[] = [];
 
 /** Repairs: what happened, what brings most first, each with its evidence and all that it touches. */
 export default function RepairsView() {
@@ -24,7 +28,9 @@ export default function RepairsView() {
     queryKey: ["folder", folder, "causes"],
     queryFn: () => answer<CauseList>(api.GET("/folders/{folder}/causes", { params: { path: { folder } } })),
   });
-  const causes = data?.causes ?? [];
+  const every = data?.causes ?? none;
+  const { wanted: filter, setWanted: setFilter, shown: causes } = useCauseFilter(every);
+  const list = useRef<HTMLElement>(null);
   const certain = (data?.certain ?? 0) + (data?.certainFragile ?? 0);
   const found = causes.findIndex((c) => c.key === wanted);
   // All causes of a kind at once, and a folder that was chosen for one that is not here, are in no list.
@@ -58,12 +64,15 @@ export default function RepairsView() {
       leave?: { page: string; key: string }[];
     }) => answer(api.POST("/folders/{folder}/causes", { params: { path: { folder } }, body })),
     onMutate: () => setSaid(undefined),
-    onSuccess: ({ repaired, broken }) =>
-      setSaid(`${repairedOf(repaired, broken)}. It can be undone in History, or with U.`),
+    onSuccess: ({ repaired, broken }) => setSaid(`${repairedOf(repaired, broken)}.`),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
   const all = () => repair.mutate({ certainty: "certain" });
   useKeys((key) => {
+    if (key === "/") {
+      list.current?.querySelector<HTMLElement>('input[type="search"]')?.focus();
+      return true;
+    }
     if (key !== "c" || certain === 0 || repair.isPending) return false;
     all();
     return true;
@@ -71,7 +80,7 @@ export default function RepairsView() {
   if (error) return <Trouble error={error} />;
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[420px_minmax(0,1fr)]">
-      <section aria-label="Causes" className="flex min-h-0 flex-col border-r border-hairline">
+      <section ref={list} aria-label="Causes" className="flex min-h-0 flex-col border-r border-hairline">
         <ColumnHeader className="px-[22px]">
           <h2 className="flex-1 text-title font-semibold">
             {data &&
@@ -88,16 +97,34 @@ export default function RepairsView() {
             </Button>
           )}
         </ColumnHeader>
-        {repair.error && <Trouble error={repair.error} />}
-        {said && (
-          <p role="status" className="bg-act-soft px-[22px] py-2">
-            {said}
-          </p>
+        {every.length > 1 && (
+          <CauseFilters
+            causes={every}
+            wanted={filter}
+            onWanted={setFilter}
+            onLeave={() => list.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
+          >
+            <Export
+              name="Causes"
+              rows={() =>
+                causes.map((c) => ({
+                  cause: c.message.replaceAll("`", ""),
+                  state: c.state,
+                  references: c.findings,
+                  certainty: c.certainty,
+                  rules: c.rules.join(" "),
+                }))
+              }
+            />
+          </CauseFilters>
         )}
+        {repair.error && <Trouble error={repair.error} />}
+        <Said said={said} className="px-[22px] py-2" />
         {!data && <Empty>Working out what happened. In a large folder this takes a few seconds.</Empty>}
-        {data && !causes.some((c) => c.state !== "advice") && (
+        {data && !every.some((c) => c.state !== "advice") && (
           <Empty>Nothing is broken or fragile. Anything that is will be listed here with its cause.</Empty>
         )}
+        {every.length > 0 && causes.length === 0 && <Empty>No cause is like that. Show all to see the others.</Empty>}
         <List
           label="Causes"
           total={causes.length}

@@ -1,18 +1,21 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { answer, api, type Choice } from "../api/client";
 import { useFolderId } from "../api/folder";
-import { Button, Trouble } from "../parts/controls";
+import { Trouble } from "../parts/controls";
 import { DiffLines } from "../parts/diff";
 import { Check } from "../parts/fields";
+import { Said } from "../parts/said";
 import { Choose } from "../parts/select";
 import { count, Mono, more, Path, Sentence } from "../parts/words";
 import type { Line } from "./line";
+import { LineFrame } from "./line-frame";
 
 /** Brings the block of links that the caret is in to other pages, with each path made right for each of them. */
-export function MenuLine({ page, text, choice }: Line & { choice: Choice }) {
+export function MenuLine({ page, text, choice, onClose }: Line & { choice: Choice }) {
   const folder = useFolderId();
   const queries = useQueryClient();
+  const root = useRef<HTMLFieldSetElement>(null);
   const [block, setBlock] = useState<number>();
   const [added, setAdded] = useState(false);
   const [leave, setLeave] = useState<string[]>([]);
@@ -42,8 +45,7 @@ export function MenuLine({ page, text, choice }: Line & { choice: Choice }) {
   const bring = useMutation({
     mutationFn: (_pages: number) => ask(true),
     // The folder may have been read again by now, so what is said is what was asked for.
-    onSuccess: (_, pages) =>
-      setSaid(`${count(pages, "more page has", "more pages have")} it now. It can be undone in History.`),
+    onSuccess: (_, pages) => setSaid(`${count(pages, "more page has", "more pages have")} it now.`),
     onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
   });
   if (error) return <Trouble error={error} />;
@@ -53,7 +55,12 @@ export function MenuLine({ page, text, choice }: Line & { choice: Choice }) {
   const goes = all - pages.filter((p) => leave.includes(p.page)).length;
   const shown = pages[Math.min(at, pages.length - 1)];
   return (
-    <>
+    <LineFrame
+      root={root}
+      onClose={onClose}
+      word={`Put it on ${count(goes, "page")}`}
+      enter={{ press: () => goes > 0 && !bring.isPending && bring.mutate(goes), onKeyDown: () => {} }}
+    >
       <div className="mt-1 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-small">
         <span className="inline-flex items-baseline gap-2">
           <span className="text-second">The block</span>
@@ -110,16 +117,7 @@ export function MenuLine({ page, text, choice }: Line & { choice: Choice }) {
         </div>
       )}
       {bring.error && <Trouble error={bring.error} />}
-      {said && (
-        <p role="status" className="mt-2 bg-act-soft px-3 py-1">
-          {said}
-        </p>
-      )}
-      <div className="mt-2">
-        <Button disabled={goes === 0 || bring.isPending} onClick={() => bring.mutate(goes)}>
-          Put it on {count(goes, "page")}
-        </Button>
-      </div>
-    </>
+      <Said said={said} className="mt-2 px-3 py-1" />
+    </LineFrame>
   );
 }

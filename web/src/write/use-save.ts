@@ -32,7 +32,7 @@ export function useSave(
       v.dispatch({ changes: between(text, done.text) });
     },
     onMutate: () => onProblem(undefined),
-    onSuccess: () => onSaid("Saved. It can be undone in History."),
+    onSuccess: () => onSaid("Saved."),
     onError: async (e) => {
       onProblem(e instanceof ProblemError && e.problem.status === 409 ? undefined : e);
       await draft.now();

@@ -241,15 +241,11 @@ export default function WriteSource({ page, link, edit, picked, onPage, onShow, 
       <WriteBar
         dirty={dirty}
         ready={dirty && !save.isPending && stale === undefined}
+        said={said}
         onOpen={() => open()}
         onSave={() => save.mutate(undefined)}
       />
       {problem !== undefined && <Trouble error={problem} />}
-      {said && (
-        <p role="status" className="shrink-0 bg-act-soft px-edge py-1 text-small">
-          {said}
-        </p>
-      )}
       {copied && (
         <Pasted
           copied={copied}
