@@ -16,7 +16,7 @@ import (
 
 func TestSentencesNameTheLetters(t *testing.T) {
 	for link, want := range map[string]string{
-		`<img src="../image/leek.png">`: "`image/leek.png` is not there: the top of the folder has no `image`. `images` is one letter away.",
+		`<img src="../image/leek.png">`: "`image/leek.png` does not exist: there is no `image` at the top of the folder. `images` is one letter away.",
 		`<a href="#Beans">`:             "The link stays on this page, but nothing on it has the id `Beans`. `beans` differs in letter case, which counts in ids.",
 		`<a href="saving.html#drying">`: "`guides/saving.html` is there, but nothing on it has the id `drying`. It has no ids at all.",
 		`<a href="../notes/">`:          "The folder is there, but it holds no `index.html` and no `index.htm`, so a visitor gets an error or a bare list of files.",

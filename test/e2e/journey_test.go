@@ -24,7 +24,7 @@ func TestFindRepairUndoRestart(t *testing.T) {
 	u.choose("Pages", "Sowing by the moon")
 	u.choose("Links", "../image/bean-pods.png")
 	u.see("heading", "Nothing is at image/bean-pods.png")
-	u.reads("the top of the folder has no image. images is one letter away.")
+	u.reads("there is no image at the top of the folder. images is one letter away.")
 	u.see("image", "climbs ..; goes down into image, not there; names bean-pods.png, not there")
 	u.press("button", "Repair by writing ../images/bean-pods.png")
 	u.becomes("guides/sowing.html", after)

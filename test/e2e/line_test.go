@@ -68,8 +68,10 @@ var journeys = []journey{
 	{name: "nothing but a climb", selected: "some words", keys: typed("../", "Lands on index.html"), old: "some words", fresh: `<a href="../">some words</a>`},
 	{name: "a fragment here", selected: "some words", keys: typed("#peas", "Lands on guides/new.html#peas"), old: "some words", fresh: `<a href="#peas">some words</a>`},
 	{name: "a fragment of another page", selected: "some words", keys: typed("leeks", "Lands on guides/sowing.html#leeks"), old: "some words", fresh: `<a href="sowing.html#leeks">some words</a>`},
-	{name: "a heading here without an id", selected: "some words", keys: typed("beans", "The heading “Beans” gets the id beans"), old: "<p>some words here</p>\n\n<h2 id=\"peas\">Peas</h2>\n<p>In March.</p>\n<h2>Beans",
-		fresh: "<p><a href=\"#beans\">some words</a> here</p>\n\n<h2 id=\"peas\">Peas</h2>\n<p>In March.</p>\n<h2 id=\"beans\">Beans"},
+	{
+		name: "a heading here without an id", selected: "some words", keys: typed("beans", "The heading “Beans” gets the id beans"), old: "<p>some words here</p>\n\n<h2 id=\"peas\">Peas</h2>\n<p>In March.</p>\n<h2>Beans",
+		fresh: "<p><a href=\"#beans\">some words</a> here</p>\n\n<h2 id=\"peas\">Peas</h2>\n<p>In March.</p>\n<h2 id=\"beans\">Beans",
+	},
 	{name: "an empty place, whose words are the title", after: "some words here", keys: typed("sowi", "Lands on guides/sowing.html"), old: "words here", fresh: `words here<a href="sowing.html">Sowing</a>`},
 	{name: "other words and a tooltip", selected: "some words", keys: func(u *user) {
 		typed("sowi", "Lands on guides/sowing.html")(u)

@@ -79,7 +79,7 @@ var shots = []shot{
 		picks(p, "What becomes of the references to events.html", "are removed, their words stay")
 	}},
 	{"pages-menu", pages("index.html") + "&see=write", false, func(p *rod.Page) {
-		writes(p, "the menu on other pages")
+		writes(p, "on other pages")
 		p.MustElementR("button", "Put it on")
 	}},
 	{"hosting", "folder/1/hosting", false, nil},

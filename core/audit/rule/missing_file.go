@@ -25,7 +25,7 @@ var missingFile = &audit.Rule{
 			_, name := site.Cut(hidden)
 			return headline, phrase.Mono(name) + " exists: its second extension hides that it is this file. Systems that hide extensions add one when a file is saved."
 		}
-		sentence = phrase.Mono(path) + " is not there: " + inFolder(folder) + " no " + phrase.Mono(missing) + "."
+		sentence = phrase.Mono(path) + " does not exist: there is no " + phrase.Mono(missing) + " " + inFolder(folder) + "."
 		if near := c.Snapshot.NamesIn(c.Snapshot.Folders[folder]).Near(missing, 2); len(near) > 0 {
 			return headline, sentence + " " + sayNear(missing, near)
 		}
@@ -35,9 +35,9 @@ var missingFile = &audit.Rule{
 
 func inFolder(folder string) string {
 	if folder == "" {
-		return "the top of the folder has"
+		return "at the top of the folder"
 	}
-	return phrase.Mono(folder+"/") + " has"
+	return "in " + phrase.Mono(folder+"/")
 }
 
 // sayNear says how the nearest names differ from the one that is missing.

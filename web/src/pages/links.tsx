@@ -149,8 +149,8 @@ export function LinkColumn(props: Props) {
             const reference = i === undefined ? undefined : row(i);
             point(reference && page ? { page, ...reference } : undefined);
           }}
-          onKey={(key) => {
-            const chosen = row(selected);
+          onKey={(key, at) => {
+            const chosen = row(at);
             if (key === "Enter" && chosen?.opens) {
               if (/^https?:/.test(chosen.opens)) window.open(chosen.opens, "_blank", "noopener,noreferrer");
               else void onFollow(chosen.opens);

@@ -52,17 +52,6 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
           onChange={setFind}
           onLeave={() => column.current?.querySelector<HTMLElement>('[role="listbox"]')?.focus()}
         />
-        <Export
-          name="Pages"
-          rows={async () =>
-            (await list.all()).map((p) => ({
-              page: p.path,
-              title: p.title,
-              references: p.strip.length,
-              broken: p.broken,
-            }))
-          }
-        />
       </ColumnHeader>
       {(only.way || only.rule) && (
         <p className="flex items-baseline gap-2 border-y border-hairline bg-act-soft px-edge py-1 text-small">
@@ -94,6 +83,19 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
         }}
         render={(i, on) => <PageRow page={row(i)} on={on} />}
       />
+      <div className="flex shrink-0 justify-end border-t border-hairline px-edge py-1">
+        <Export
+          name="Pages"
+          rows={async () =>
+            (await list.all()).map((p) => ({
+              page: p.path,
+              title: p.title,
+              references: p.strip.length,
+              broken: p.broken,
+            }))
+          }
+        />
+      </div>
     </section>
   );
 }

@@ -10,8 +10,8 @@ interface ListProps {
   onSelect: (index: number) => void;
   onSee: (first: number, last: number) => void;
   onPoint?: (index: number | undefined) => void;
-  /** Keys that the list does not use itself. */
-  onKey?: (key: string) => boolean;
+  /** Keys that the list does not use itself, and the row that they are about. */
+  onKey?: (key: string, index: number) => boolean;
   render: (index: number, selected: boolean) => ReactNode;
   /** What is shown above a row, if anything is. */
   above?: (index: number) => ReactNode;
@@ -65,7 +65,7 @@ export function List(props: ListProps) {
         if (e.ctrlKey || e.metaKey || e.altKey) return;
         const step = steps(total)[e.key];
         if (step) move(step);
-        if (step || onKey?.(e.key)) {
+        if (step || onKey?.(e.key, asked.current.at(-1) ?? selected)) {
           e.preventDefault();
           e.stopPropagation();
         }
@@ -93,7 +93,10 @@ export function List(props: ListProps) {
               aria-checked={ticked?.(item.index)}
               aria-setsize={total}
               aria-posinset={item.index + 1}
-              onClick={() => onSelect(item.index)}
+              onClick={() => {
+                asked.current.push(item.index);
+                onSelect(item.index);
+              }}
               onMouseEnter={() => onPoint?.(item.index)}
               className="cursor-default"
             >

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { answer, api, type Cause, type CauseDetail, type CauseRow } from "../api/client";
@@ -14,7 +14,8 @@ import { List } from "../parts/list";
 import { Mend } from "../parts/mend";
 import { certaintyLooks } from "../parts/names";
 import { Tick } from "../parts/tick";
-import { count, Mono, Sentence } from "../parts/words";
+import { Mono, Sentence } from "../parts/words";
+import { Aside, TakeAway } from "./decisions";
 
 interface Props {
   cause: Cause;
@@ -275,70 +276,6 @@ function Whereabouts({ cause, onKey }: { cause: Cause; onKey: (key: string) => v
         Show what works then
       </Button>
       {chosen && <TextButton onClick={() => onKey(own)}>Choose another folder</TextButton>}
-    </form>
-  );
-}
-
-/** Takes all references of a cause away and keeps what they show. */
-function TakeAway({ cause, onSaid }: { cause: Cause; onSaid: (said: string) => void }) {
-  const folder = useFolderId();
-  const queries = useQueryClient();
-  const away = useMutation({
-    mutationFn: () =>
-      answer(api.POST("/folders/{folder}/cause/away", { params: { path: { folder }, query: { key: cause.key } } })),
-    onSuccess: ({ taken, left }) =>
-      onSaid(
-        `${count(taken, "reference")} taken away${left > 0 ? `, ${left.toLocaleString("en")} left, since they are part of something larger` : ""}.`,
-      ),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
-  });
-  return (
-    <>
-      <Button disabled={away.isPending} onClick={() => away.mutate()}>
-        Remove these references
-      </Button>
-      {away.error && <Trouble error={away.error} />}
-    </>
-  );
-}
-
-function Aside({ cause }: { cause: Cause }) {
-  const folder = useFolderId();
-  const queries = useQueryClient();
-  const [open, setOpen] = useState(false);
-  const [reason, setReason] = useState(cause.missingFolder ? `${cause.missingFolder}/ is not part of this folder` : "");
-  const aside = useMutation({
-    mutationFn: () =>
-      answer(
-        api.POST("/folders/{folder}/cause/aside", {
-          params: { path: { folder }, query: { key: cause.key } },
-          body: { reason: reason.trim() },
-        }),
-      ),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
-  });
-  if (!open) return <Button onClick={() => setOpen(true)}>Set aside</Button>;
-  return (
-    <form
-      className="flex items-center gap-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        aside.mutate();
-      }}
-    >
-      <Input
-        autoFocus
-        aria-label="Why it stays as it is"
-        placeholder="Why it stays as it is"
-        value={reason}
-        onChange={(e) => setReason(e.target.value)}
-        className="w-64 py-1"
-      />
-      <Button type="submit" disabled={aside.isPending || reason.trim() === ""}>
-        Set {count(cause.findings, "finding")} aside
-      </Button>
-      <Button onClick={() => setOpen(false)}>Leave it</Button>
-      {aside.error && <Trouble error={aside.error} />}
     </form>
   );
 }

@@ -16,11 +16,11 @@ export function Leading({ page, composed, asked }: { page: string; composed: Com
       {leads && (
         <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
           {leads.stair.length > 0 && leads.stair[0]?.kind !== "outside" && (
-            <div className="max-w-[400px] min-w-[290px] flex-1">
+            <div className="max-w-[420px] min-w-[345px] flex-1">
               <Stair start={leads.start} page={page} treads={leads.stair} />
             </div>
           )}
-          <div className="min-w-[220px] flex-1">
+          <div className="min-w-[190px] flex-1">
             <p className={broken ? "font-semibold text-broken" : "font-semibold"}>
               <Sentence text={leads.headline} />
             </p>
