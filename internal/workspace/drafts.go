@@ -51,14 +51,16 @@ func (d *Drafts) Pages() map[string]bool {
 	return pages
 }
 
-// openText is the unsaved text of a page while a change edits or moves the page.
+// openText is the unsaved text of a page while something is changed.
 type openText struct {
 	Draft
-	before string // the text of the file that it was begun from
+	before  string // the text of the file that it was begun from
+	touched bool   // the change edits or moves the page
 }
 
-// of returns the unsaved texts of the pages that a change set edits or moves, by the paths that they have before it. One that
-// was begun from another version of its file is left out: what becomes of it was up to its author before.
+// of returns the unsaved texts of the folder before a change set is carried out, by the paths that their pages have before it: what
+// is only in such a text may have to follow, too. One that was begun from another version of its file is left out: what becomes of
+// it was up to its author before.
 func (d *Drafts) of(set change.Set) map[string]openText {
 	drafts, err := d.store.Drafts(d.id)
 	if err != nil || len(drafts) == 0 {
@@ -70,11 +72,8 @@ func (d *Drafts) of(set change.Set) map[string]openText {
 	}
 	out := map[string]openText{}
 	for _, one := range drafts {
-		if !touched[one.Page] {
-			continue
-		}
 		if src, err := d.folder.Read(one.Page); err == nil && one.Base.Is(src) {
-			out[one.Page] = openText{one, markup.NewMapper(src).Text}
+			out[one.Page] = openText{one, markup.NewMapper(src).Text, touched[one.Page]}
 		}
 	}
 	return out
@@ -101,6 +100,15 @@ func (d *Drafts) follow(set change.Set, texts map[string]openText, rebased map[s
 		}
 		if err := d.Keep(f.Path, text, change.HashOf(src)); err != nil {
 			slog.Warn("text that is not saved could not follow its page", "page", f.Path, "error", err)
+		}
+	}
+	for page, one := range texts {
+		fresh, ok := rebased[page]
+		if one.touched || !ok || fresh == one.Text {
+			continue
+		}
+		if err := d.Keep(page, fresh, one.Base); err != nil {
+			slog.Warn("text that is not saved could not follow a change", "page", page, "error", err)
 		}
 	}
 }

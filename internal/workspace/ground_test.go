@@ -64,6 +64,27 @@ func TestTextThatIsNotSavedFollows(t *testing.T) {
 	assert.Equal(t, `<a href="deep/start.html">home</a>`+"\n<p>us and you", draft("visit.html"), "a repair goes over what is not saved, too")
 }
 
+// What is only in text that is not saved is followed by a move, and told of before a page is deleted.
+func TestWhatIsOnlyInUnsavedTextCounts(t *testing.T) {
+	b := newBench(t, map[string]string{"index.html": "<p>Home", "a.html": "<p>A", "b.html": "<p>B"})
+	require.NoError(t, b.Drafts.Keep("index.html", "<p>Home <a href=\"a.html\">A</a>", hash("<p>Home")))
+	require.NoError(t, b.Drafts.Keep("b.html", "<p>B, longer", hash("<p>B")))
+	_, _, err := b.move([]plan.Move{{From: "a.html", To: "d/a.html"}}, plan.Options{})
+	require.NoError(t, err)
+	d, ok, err := b.Drafts.Get("index.html")
+	require.NoError(t, err)
+	require.True(t, ok)
+	assert.Equal(t, "<p>Home <a href=\"d/a.html\">A</a>", d.Text)
+	assert.Equal(t, "<p>Home", b.content("index.html"))
+	p, err := b.PlanDeletion([]plan.Deletion{{Path: "d/a.html"}, {Path: "b.html"}})
+	require.NoError(t, err)
+	var notes []string
+	for _, n := range p.Notes {
+		notes = append(notes, n.Page+" "+n.Written+" "+n.Why)
+	}
+	assert.ElementsMatch(t, []string{"index.html d/a.html is in text that is not saved, and will be broken", "b.html b.html has text that is not saved, which goes with it"}, notes)
+}
+
 // On a full disk, what is said is what happened: the change was made, and is noted with the next one that can be.
 func TestAChangeThatCannotBeNotedIsStillWhatHappened(t *testing.T) {
 	b := newBench(t, map[string]string{"a.html": "one", "b.html": "two"})

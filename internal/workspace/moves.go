@@ -249,8 +249,44 @@ func (s *Session) PlanDeletion(deletions []plan.Deletion) (*Plan, error) {
 	return p, s.plan(p, func(v *View) error {
 		p.Plan = *plan.Delete(v.Snapshot, deletions, s.folder.Read, v.intendedTargets())
 		s.deleteAlong(v, &p.Plan, deletions)
-		return nil
+		return s.noteTexts(v, &p.Plan)
 	})
+}
+
+// noteTexts says what becomes of text that is not saved: that of pages that are deleted goes with them, and what only it refers to
+// may be deleted.
+func (s *Session) noteTexts(v *View, p *plan.Plan) error {
+	deleted := map[string]bool{}
+	for _, d := range p.Deleted {
+		deleted[d.Path] = true
+	}
+	for page := range s.Drafts.Pages() {
+		if deleted[page] {
+			p.Notes = append(p.Notes, plan.Note{Page: page, Written: page, Why: "has text that is not saved, which goes with it", Breaks: true})
+			continue
+		}
+		draft, ok, err := s.Drafts.Get(page)
+		if err != nil || !ok {
+			return err
+		}
+		now, file, err := v.WithText(page, []byte(draft.Text))
+		if err != nil {
+			continue // the page is gone by now
+		}
+		saved := map[string]bool{}
+		if doc := v.Snapshot.Files[file].Doc; doc != nil {
+			for i := range doc.References {
+				saved[doc.References[i].Written] = true
+			}
+		}
+		for i, l := range now.Snapshot.Links(file) {
+			ref := &now.Snapshot.Files[file].Doc.References[i]
+			if l.File >= 0 && deleted[now.Snapshot.Files[l.File].Path] && !saved[ref.Written] {
+				p.Notes = append(p.Notes, plan.Note{Page: page, Line: int(ref.Line), Written: ref.Written, Why: "is in text that is not saved, and will be broken", Breaks: true})
+			}
+		}
+	}
+	return nil
 }
 
 // deleteAlong adds to a plan what is deleted along with folders, and says what becomes of symbolic links.

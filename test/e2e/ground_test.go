@@ -152,7 +152,7 @@ func TestTheEndOfALongListIsReached(t *testing.T) {
 	}
 	u.at("page=p120.html")
 	u.keys(input.KeyG, input.KeyM)
-	u.see("listbox", "The folder")
+	u.see("tree", "The folder")
 	assert.True(t, drive.Eventually(func() bool {
 		return u.page.MustEval(`() => document.activeElement.getAttribute("aria-label") === "The folder"`).Bool()
 	}), "what is typed next is a key of the view, and no text")
@@ -182,7 +182,7 @@ func TestTheFrameFitsASmallWindow(t *testing.T) {
 		assert.LessOrEqual(t, size[1].Int(), 0, "%s is too high", path)
 	}
 	require.NoError(t, u.page.Navigate(u.Enter("folder/1/moves")))
-	u.see("listbox", "The folder")
+	u.see("tree", "The folder")
 	long := strings.Repeat("a-rather-long-name-", 20)
 	u.see("textbox", "All links to").MustInput(long + ".html")
 	u.see("textbox", "lead to").MustInput(long + "2.html")

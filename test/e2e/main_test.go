@@ -181,11 +181,11 @@ func (u *user) option(list, words string) *rod.Element {
 	u.Helper()
 	var found *rod.Element
 	if !drive.Eventually(func() bool {
-		lists := u.all("listbox", list)
+		lists := append(u.all("listbox", list), u.all("tree", list)...)
 		if len(lists) == 0 {
 			return false
 		}
-		options, err := lists[0].Elements("[role=option]")
+		options, err := lists[0].Elements("[role=option], [role=treeitem]")
 		if err != nil {
 			return false
 		}

@@ -96,7 +96,7 @@ func TestRenamedByKeyboardAlone(t *testing.T) {
 	u := sitDown(t)
 	u.press("link", "Moves")
 	u.option("The folder", "catalogue/")
-	list := u.see("listbox", "The folder")
+	list := u.see("tree", "The folder")
 	list.MustFocus()
 	u.page.Keyboard.MustType(input.ArrowDown, input.ArrowRight)
 	u.option("The folder", "Tomatoes.htm")

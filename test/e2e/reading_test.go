@@ -161,3 +161,35 @@ func TestTheOpenLineKeepsToTheARIAPatterns(t *testing.T) {
 	assert.Equal(t, "Source of guides/new.html", active(), "and the source has the focus again")
 	assert.Equal(t, writing["guides/new.html"], u.file("guides/new.html"))
 }
+
+// The tree of Moves opens, closes and is walked by the ARIA pattern.
+func TestTheTreeKeepsToTheARIAPattern(t *testing.T) {
+	u := own(t, map[string]string{"index.html": "<title>H</title>", "d/a.html": "<title>A</title>", "d/e/b.html": "<title>B</title>"}, "folder/1/moves")
+	tree := u.see("tree", "The folder")
+	active := func() string {
+		v, err := u.page.Eval(`() => {
+			const tree = document.querySelector('[role="tree"]');
+			const at = document.getElementById(tree.getAttribute("aria-activedescendant"));
+			return at ? [at.getAttribute("aria-level"), at.getAttribute("aria-expanded") ?? "-", at.innerText.split("\n")[0].trim()].join(" ") : "";
+		}`)
+		if err != nil {
+			return ""
+		}
+		return v.Value.Str()
+	}
+	is := func(want string) {
+		t.Helper()
+		require.True(t, drive.Eventually(func() bool { return active() == want }), "%s, not %s", active(), want)
+	}
+	u.choose("The folder", "d/")
+	require.NoError(t, tree.Focus())
+	is("1 false +d/")
+	u.keys(input.ArrowRight)
+	is("1 true –d/")
+	u.keys(input.ArrowRight)
+	require.True(t, drive.Eventually(func() bool { return strings.HasPrefix(active(), "2 ") }), active())
+	u.keys(input.ArrowLeft)
+	require.True(t, drive.Eventually(func() bool { return strings.HasPrefix(active(), "2 ") || strings.HasPrefix(active(), "1 true") }))
+	u.keys(input.Home)
+	require.True(t, drive.Eventually(func() bool { return strings.HasPrefix(active(), "1 ") }))
+}

@@ -128,7 +128,7 @@ func TestAFileIsDeletedByKeyboardAlone(t *testing.T) {
 	u := sitDown(t)
 	u.press("link", "Moves")
 	u.option("The folder", "sitemap.xml")
-	u.see("listbox", "The folder").MustFocus()
+	u.see("tree", "The folder").MustFocus()
 	u.page.Keyboard.MustType(input.End, input.ArrowUp, input.Delete)
 	u.reads("1 file to delete; nothing links to")
 	u.page.Keyboard.MustType(input.KeyR)

@@ -131,13 +131,22 @@ export function Tree({ chosen, onChosen, planned, onMoves, onDelete }: Props) {
             if (!shown) return false;
             const { entry } = shown;
             if (key === " ") onChosen(swap(chosen, entry.path));
+            else if (key === "ArrowRight" && shown.open) setAt(Math.min(at + 1, rows.length - 1));
             else if (key === "ArrowRight" && entry.folder) setOpen(new Set(open).add(entry.path));
             else if (key === "ArrowLeft" && shown.open) setOpen(swap(open, entry.path));
-            else if (key === "Enter" && entry.folder) setOpen(swap(open, entry.path));
+            else if (key === "ArrowLeft") {
+              const parent = rows.findIndex((r) => r.entry.path === parentOf(entry.path));
+              if (parent < 0) return false;
+              setAt(parent);
+            } else if (key === "Enter" && entry.folder) setOpen(swap(open, entry.path));
             else return false;
             return true;
           }}
           rowKey={(i) => rows[i]?.entry.path ?? i}
+          branch={(i) => ({
+            level: (rows[i]?.depth ?? 0) + 1,
+            open: rows[i]?.entry.folder ? rows[i]?.open : undefined,
+          })}
           render={(i, on) => {
             const row = rows[i];
             if (!row) return null;

@@ -160,7 +160,7 @@ const layouts = {
   write: "grid-cols-2",
 };
 
-const stops = '[role="listbox"], [data-stop]';
+const stops = '[role="listbox"], [role="tree"], [data-stop]';
 
 /** Moves the focus to the column beside the one it is in. */
 function focusBeside(columns: HTMLElement | null, step: number): boolean {

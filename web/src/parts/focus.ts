@@ -1,7 +1,7 @@
 import { type RefObject, useEffect } from "react";
 
 // Where the focus may go: not into a field, where what is meant as a key would be typed.
-const lists = '[role="listbox"], [data-stop]';
+const lists = '[role="listbox"], [role="tree"], [data-stop]';
 const others = 'button:not([disabled]), a[href], [tabindex="0"]';
 
 /**

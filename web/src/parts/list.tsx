@@ -16,13 +16,16 @@ interface ListProps {
   /** What is shown above a row, if anything is. */
   above?: (index: number) => ReactNode;
   rowKey: (index: number) => string | number;
+  /** Of a tree: how deep a row is, from 1, and whether it is open, if it can be. */
+  branch?: (index: number) => { level: number; open?: boolean | undefined };
   /** Whether a row is ticked, where rows can be. */
   ticked?: (index: number) => boolean | undefined;
 }
 
 /** A list of any length, moved through by arrow keys, of which only what is in view is drawn. */
 export function List(props: ListProps) {
-  const { label, total, height, selected, onSelect, onSee, onPoint, onKey, render, above, rowKey, ticked } = props;
+  const { label, total, height, selected, onSelect, onSee, onPoint, onKey, render, above, rowKey, branch, ticked } =
+    props;
   const scroller = useRef<HTMLDivElement>(null);
   const id = useId();
   const virtual = useVirtualizer({
@@ -55,9 +58,11 @@ export function List(props: ListProps) {
     onSelect(to);
   };
   return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: it is a list or a tree
+    // biome-ignore lint/a11y/useAriaPropsSupportedByRole: it is a list or a tree
     <div
       ref={scroller}
-      role="listbox"
+      role={branch ? "tree" : "listbox"}
       aria-label={label}
       tabIndex={0}
       {...(selected >= first && selected <= last && total > 0 ? { "aria-activedescendant": `${id}-${selected}` } : {})}
@@ -85,8 +90,10 @@ export function List(props: ListProps) {
           >
             {above?.(item.index)}
             {/* biome-ignore lint/a11y/useKeyWithClickEvents: the list takes the keys */}
+            {/* biome-ignore lint/a11y/noStaticElementInteractions: it is an option, or an item of a tree */}
             <div
-              role="option"
+              role={branch ? "treeitem" : "option"}
+              {...branched(branch?.(item.index))}
               id={`${id}-${item.index}`}
               tabIndex={-1}
               aria-selected={item.index === selected}
@@ -118,3 +125,7 @@ const steps = (total: number): Record<string, (from: number) => number> => ({
   Home: () => 0,
   End: () => total - 1,
 });
+
+/** What is said of a row of a tree. */
+const branched = (at: { level: number; open?: boolean | undefined } | undefined) =>
+  at ? { "aria-level": at.level, "aria-expanded": at.open } : {};
