@@ -1,4 +1,4 @@
-import { useMutation, useQueries, useQueryClient } from "@tanstack/react-query";
+import { useQueries } from "@tanstack/react-query";
 import { type DragEvent, useState } from "react";
 import { answer, api, type Move, type TreeEntry } from "../api/client";
 import { useFolderId } from "../api/folder";
@@ -9,6 +9,7 @@ import { NotSaved } from "../parts/mark";
 import { Tick } from "../parts/tick";
 import { Mono } from "../parts/words";
 import { Fault, useNameFault } from "./name-fault";
+import { join, NewFolder } from "./new-folder";
 
 interface Props {
   chosen: ReadonlySet<string>;
@@ -27,8 +28,6 @@ interface Row {
 const nothing = () => {};
 const nameOf = (path: string) => path.slice(path.lastIndexOf("/") + 1);
 const parentOf = (path: string) => path.slice(0, Math.max(0, path.lastIndexOf("/")));
-const join = (folder: string, name: string) => (folder ? `${folder}/${name}` : name);
-
 /** The folder as a tree. What is chosen is moved by dragging, or by naming the new place. */
 export function Tree({ chosen, onChosen, planned, onMoves, onDelete }: Props) {
   const folder = useFolderId();
@@ -284,50 +283,6 @@ function MoveTo({ count: n, onMove }: { count: number; onMove: (target: string) 
         className="w-28 font-mono"
       />
       <Button type="submit">Plan it</Button>
-    </form>
-  );
-}
-
-function NewFolder({ parent }: { parent: string }) {
-  const folder = useFolderId();
-  const queries = useQueryClient();
-  const [name, setName] = useState<string>();
-  const make = useMutation({
-    mutationFn: (path: string) =>
-      answer(api.POST("/folders/{folder}/new-folder", { params: { path: { folder } }, body: { path } })),
-    onSuccess: () => setName(undefined),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["folder", folder] }),
-  });
-  const fault = useNameFault(`${join(parent, name?.trim() ?? "")}/`, !!name?.trim());
-  if (name === undefined) return <Button onClick={() => setName("")}>New folder</Button>;
-  return (
-    <form
-      className="flex items-center gap-1.5"
-      onSubmit={(e) => {
-        e.preventDefault();
-        make.mutate(join(parent, name.trim()));
-      }}
-    >
-      <Input
-        autoFocus
-        aria-label="Name of the new folder"
-        aria-describedby="folder-fault"
-        placeholder={parent ? `in ${parent}/` : "name"}
-        value={name}
-        spellCheck={false}
-        onChange={(e) => setName(e.target.value)}
-        onKeyDown={(e) => {
-          if (e.key !== "ArrowDown" || !fault?.better) return;
-          e.preventDefault();
-          setName(fault.better);
-        }}
-        className="w-32 font-mono text-small"
-      />
-      <Button type="submit" disabled={make.isPending || name.trim() === ""}>
-        Make
-      </Button>
-      <Fault id="folder-fault" fault={fault} name={name} />
-      {make.error && <Trouble error={make.error} />}
     </form>
   );
 }

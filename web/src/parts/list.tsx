@@ -91,6 +91,7 @@ export function List(props: ListProps) {
             {above?.(item.index)}
             {/* biome-ignore lint/a11y/useKeyWithClickEvents: the list takes the keys */}
             {/* biome-ignore lint/a11y/noStaticElementInteractions: it is an option, or an item of a tree */}
+            {/* biome-ignore lint/a11y/useAriaPropsSupportedByRole: it is an option, or an item of a tree */}
             <div
               role={branch ? "treeitem" : "option"}
               {...branched(branch?.(item.index))}
