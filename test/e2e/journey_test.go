@@ -215,7 +215,7 @@ func TestOverviewLeadsToItsLists(t *testing.T) {
 	u.press("button", "show all")
 	u.reads("17 in all")
 	u.press("link", "Overview")
-	u.press("link", "Look: unused-file")
+	u.press("link", "files that nothing links to")
 	u.choose("Pages", "brandywine.png")
 	u.reads("Nothing links to this file")
 	u.press("link", "Overview")

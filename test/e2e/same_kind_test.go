@@ -146,7 +146,7 @@ func TestAllNamesThatBreakTheRulesAreBetteredAsOnePlan(t *testing.T) {
 	u.press("button", "Plan better names for all 5")
 	u.see("textbox", "Where Our Notes moves to")
 	u.press("button", "Move them")
-	u.reads("It can be undone in History.")
+	u.reads(" moved, ")
 	assert.Contains(t, u.file("index.html"), `href="our-notes/ruth-beans.html"`)
 	u.reads("Nothing is planned yet")
 	require.True(t, drive.Eventually(func() bool { return !contains(u.text(), "Names that may not work everywhere") }))
