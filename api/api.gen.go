@@ -494,6 +494,24 @@ func (e RepairCausesJSONBodyCertainty) Valid() bool {
 	}
 }
 
+// Defines values for ListPagesParamsSort.
+const (
+	ListPagesParamsSortBroken ListPagesParamsSort = "broken"
+	ListPagesParamsSortPath   ListPagesParamsSort = "path"
+)
+
+// Valid indicates whether the value is a known member of the ListPagesParamsSort enum.
+func (e ListPagesParamsSort) Valid() bool {
+	switch e {
+	case ListPagesParamsSortBroken:
+		return true
+	case ListPagesParamsSortPath:
+		return true
+	default:
+		return false
+	}
+}
+
 // AsideFinding defines model for AsideFinding.
 type AsideFinding struct {
 	// Count How many on the page are written the same.
@@ -1979,11 +1997,17 @@ type ListPagesParams struct {
 	// Rule Only what this rule found.
 	Rule *Rule `form:"rule,omitempty" json:"rule,omitempty"`
 
+	// Sort By path, which is usual, or those with most broken references first.
+	Sort *ListPagesParamsSort `form:"sort,omitempty" json:"sort,omitempty"`
+
 	// Find A page whose place in the list is wanted.
 	Find   *string `form:"find,omitempty" json:"find,omitempty"`
 	Offset *Offset `form:"offset,omitempty" json:"offset,omitempty"`
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
+
+// ListPagesParamsSort defines parameters for ListPages.
+type ListPagesParamsSort string
 
 // JudgePastedJSONBody defines parameters for JudgePasted.
 type JudgePastedJSONBody struct {
@@ -3706,6 +3730,14 @@ func (siw *ServerInterfaceWrapper) ListPages(c *gin.Context) {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "rule", c.Request.URL.Query(), &params.Rule, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter rule: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
 		return
 	}
 

@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"context"
+	"slices"
 	"strings"
 
 	"arvel/api"
@@ -118,6 +119,11 @@ func (h pages) ListPages(_ context.Context, r api.ListPagesRequestObject) (api.L
 	if r.Params.Rule != nil {
 		list = v.Files() // a rule may be about any file
 	}
+	sorted := r.Params.Sort != nil && *r.Params.Sort == api.ListPagesParamsSortBroken
+	if sorted {
+		list = slices.Clone(list)
+		slices.SortStableFunc(list, func(a, b int32) int { return v.Report.Tally(b, audit.Broken) - v.Report.Tally(a, audit.Broken) })
+	}
 	for _, i := range list {
 		f := &v.Snapshot.Files[i]
 		title := ""
@@ -131,7 +137,7 @@ func (h pages) ListPages(_ context.Context, r api.ListPagesRequestObject) (api.L
 		if out.Total >= from && len(out.Pages) < n {
 			p := page(v, i, title)
 			p.Unsaved = drafts[f.Path]
-			p.First, p.Untried = dir != last, untried(v, i, w.Tried(v, i))
+			p.First, p.Untried = dir != last && !sorted, untried(v, i, w.Tried(v, i))
 			out.Pages = append(out.Pages, p)
 		}
 		last = dir

@@ -124,6 +124,21 @@ func TestListsAreFilteredAndExported(t *testing.T) {
 	}))
 }
 
+// Pages are listed by folder, or those with most broken references first.
+func TestPagesAreSorted(t *testing.T) {
+	u := sitDown(t)
+	first := func() string {
+		v, err := u.page.Eval(`() => document.querySelector('[aria-label="Pages"] [role="option"]')?.innerText.split("\n")[0] ?? ""`)
+		if err != nil {
+			return ""
+		}
+		return v.Value.Str()
+	}
+	require.True(t, drive.Eventually(func() bool { return first() == "Seed library" }), first())
+	u.picks("The order of the pages", "most broken first")
+	require.True(t, drive.Eventually(func() bool { return first() == "Sowing by the moon" || first() == "Tomatoes" }), first())
+}
+
 // The toolbar and the combobox of the open line behave by the ARIA patterns.
 func TestTheOpenLineKeepsToTheARIAPatterns(t *testing.T) {
 	u := own(t, writing, "folder/1/pages?page=guides/new.html&see=write")

@@ -2162,6 +2162,8 @@ export interface operations {
                 way?: components["parameters"]["way"];
                 /** @description Only what this rule found. */
                 rule?: components["parameters"]["rule"];
+                /** @description By path, which is usual, or those with most broken references first. */
+                sort?: "path" | "broken";
                 /** @description A page whose place in the list is wanted. */
                 find?: string;
                 offset?: components["parameters"]["offset"];

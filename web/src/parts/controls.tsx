@@ -1,6 +1,27 @@
-import type { ButtonHTMLAttributes, ComponentProps, ReactNode, Ref } from "react";
+import { Tooltip } from "radix-ui";
+import type { ButtonHTMLAttributes, ComponentProps, ReactElement, ReactNode, Ref } from "react";
 import { ProblemError } from "../api/client";
 import { useLive } from "../api/folder";
+
+/** A control with a hint that is shown while the pointer or the focus is on it. */
+function hinted(hint: string | undefined, control: ReactElement) {
+  if (!hint) return control;
+  return (
+    <Tooltip.Provider delayDuration={500}>
+      <Tooltip.Root>
+        <Tooltip.Trigger asChild>{control}</Tooltip.Trigger>
+        <Tooltip.Portal>
+          <Tooltip.Content
+            sideOffset={6}
+            className="z-[300] max-w-[320px] border border-hairline bg-paper px-2 py-1 text-small text-ink shadow-md"
+          >
+            {hint}
+          </Tooltip.Content>
+        </Tooltip.Portal>
+      </Tooltip.Root>
+    </Tooltip.Provider>
+  );
+}
 
 interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   kind?: "act" | "quiet";
@@ -8,12 +29,13 @@ interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
 }
 
 /** What can be done. There is one of kind "act" in a view at most. */
-export function Button({ kind = "quiet", keycap, children, className = "", ...rest }: ButtonProps) {
+export function Button({ kind = "quiet", keycap, title, children, className = "", ...rest }: ButtonProps) {
   const look =
     kind === "act"
       ? "bg-act text-on-act border-act hover:opacity-90"
       : "bg-paper text-act border-hairline hover:border-act";
-  return (
+  return hinted(
+    title,
     <button
       type="button"
       className={`inline-flex shrink-0 items-center gap-2 rounded-[5px] border px-3 py-1.5 font-semibold disabled:opacity-50 ${look} ${className}`}
@@ -25,7 +47,7 @@ export function Button({ kind = "quiet", keycap, children, className = "", ...re
           {keycap}
         </span>
       )}
-    </button>
+    </button>,
   );
 }
 
@@ -35,9 +57,9 @@ interface TextButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
 }
 
 /** What can be done, as words in a line. */
-export function TextButton({ strong, quiet, className = "", ...rest }: TextButtonProps) {
+export function TextButton({ strong, quiet, title, className = "", ...rest }: TextButtonProps) {
   const look = `${strong ? "font-semibold" : ""} ${quiet ? "text-second" : "text-act"}`;
-  return <button type="button" className={`${look} hover:underline ${className}`} {...rest} />;
+  return hinted(title, <button type="button" className={`${look} hover:underline ${className}`} {...rest} />);
 }
 
 /** The head of a column: its title, what filters it, what can be done with all of it. */

@@ -7,6 +7,7 @@ import { Export } from "./export";
 import { List } from "./list";
 import { NotSaved } from "./mark";
 import { filled, type Only, onlyWords } from "./only";
+import { Choose } from "./select";
 import { Strip } from "./strip";
 import { count, Mono } from "./words";
 
@@ -21,9 +22,10 @@ interface Props {
 export function FromColumn({ page, only, onAll, onPage }: Props) {
   const folder = useFolderId();
   const [find, setFind] = useState("");
+  const [sort, setSort] = useState<Sort>("path");
   const column = useRef<HTMLElement>(null);
-  const list = useStretches<Page, PageStretch>(["folder", folder, "pages", find, only, page], (offset, limit) =>
-    fetchPages(folder, find, only, offset, limit, page),
+  const list = useStretches<Page, PageStretch>(["folder", folder, "pages", find, only, sort, page], (offset, limit) =>
+    fetchPages(folder, find, only, sort, offset, limit, page),
   );
   const { row, reach, see } = list;
   const selected = list.list?.found ?? -1;
@@ -83,7 +85,8 @@ export function FromColumn({ page, only, onAll, onPage }: Props) {
         }}
         render={(i, on) => <PageRow page={row(i)} on={on} />}
       />
-      <div className="flex shrink-0 justify-end border-t border-hairline px-edge py-1">
+      <div className="flex shrink-0 items-baseline justify-between border-t border-hairline px-edge py-1 text-small">
+        <Choose label="The order of the pages" options={orders} value={sort} onChoose={(to) => setSort(to as Sort)} />
         <Export
           name="Pages"
           rows={async () =>
@@ -106,6 +109,13 @@ function found(n: number, all: number, others: number): string {
   return `${count(all - others, "page")}${others > 0 ? ` + ${others.toLocaleString("en")}` : ""}`;
 }
 
+type Sort = "path" | "broken";
+
+const orders: { value: Sort; label: string }[] = [
+  { value: "path", label: "by folder" },
+  { value: "broken", label: "most broken first" },
+];
+
 interface PageStretch {
   rows: Page[];
   total: number;
@@ -118,11 +128,12 @@ async function fetchPages(
   folder: number,
   q: string,
   only: Only,
+  sort: Sort,
   offset: number,
   limit: number,
   find: string | undefined,
 ): Promise<PageStretch> {
-  const query = { q, offset, limit, ...filled(only), ...(find ? { find } : {}) };
+  const query = { q, sort, offset, limit, ...filled(only), ...(find ? { find } : {}) };
   const { pages, ...rest } = await answer(api.GET("/folders/{folder}/pages", { params: { path: { folder }, query } }));
   return { rows: pages, ...rest };
 }
