@@ -213,7 +213,7 @@ func chromiumAgrees(t *testing.T, dir, server string) {
 func TestAnExistingLinkOpensAsItsOwnTag(t *testing.T) {
 	page := "<!DOCTYPE html>\n<title>A</title>\n<body>\n<p>See <A HREF='b.htm' class=x>the <b>second</b> page</A>, and write to <a href=\"mailto:a@b.example?subject=Hi%20you&amp;x-club=1\">us</a>.</p>\n" +
 		"<p><img src=p.png alt=\"A pod\"></p>\n</body>\n"
-	files := map[string]string{"index.html": page, "b.html": "<title>B</title><body><p id=x>B <a href=index.html>A</a></p></body>", "p.png": "x"}
+	files := map[string]string{"index.html": page, "b.html": "<title>B</title><body><p id=x>B <a href=index.html>A</a></p></body>", "c.html": "<title>C</title><body><p><a href=index.html>A</a></p></body>", "p.png": "x"}
 	u := own(t, files, "folder/1/pages?page=index.html")
 	// From the list of links, by key.
 	u.choose("Links", "b.htm")
@@ -257,6 +257,16 @@ func TestAnExistingLinkOpensAsItsOwnTag(t *testing.T) {
 	u.enters()
 	after = strings.Replace(strings.Replace(after, "class=x>", `class=x title="Try it">`, 1), `x-club=1">`, `x-club=1" title="Try it">`, 1)
 	u.saves("index.html", after)
+
+	// From the pages that lead somewhere else: here the other one that leads to the home page.
+	u.open("folder/1/pages?page=c.html")
+	u.choose("Links", "index.html")
+	require.NoError(t, u.see("link", "b.html").Focus())
+	u.keys(input.KeyE)
+	u.at("page=b.html")
+	require.NoError(t, u.see("combobox", "Address").Focus())
+	u.reads("Lands on index.html")
+	u.open("folder/1/pages?page=index.html&see=write")
 
 	// And away.
 	u.behind("second</b> pa")

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { Link, useSearch } from "@tanstack/react-router";
 import { useCallback, useState } from "react";
 import { answer, api, type Landmark, type Outline } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { ColumnHeader, Empty, Filter, Section, Trouble } from "../parts/controls";
 import { usePoint } from "../parts/destination";
+import { useEditKey } from "../parts/edit-key";
 import { Export } from "../parts/export";
 import { FromColumn } from "../parts/from";
 import { useSay } from "../parts/here";
@@ -134,7 +135,7 @@ function leads({ referrersInAll: n, line }: Landmark): string {
 function Referrers({ mark, page }: { mark: Landmark; page: string }) {
   const folder = useFolderId();
   const point = usePoint();
-  const navigate = useNavigate();
+  const editKey = useEditKey();
   return (
     <>
       <h2 className="text-head leading-tight font-semibold wrap-anywhere">
@@ -177,16 +178,7 @@ function Referrers({ mark, page }: { mark: Landmark; page: string }) {
                 search={{ page: from.page, link: from.key }}
                 className="block py-1.5 hover:bg-paper"
                 title="Press E to change this link"
-                onKeyDown={(e) => {
-                  if (e.key !== "e" || e.ctrlKey || e.metaKey) return;
-                  e.preventDefault();
-                  e.stopPropagation();
-                  void navigate({
-                    to: "/folder/$folder/pages",
-                    params: { folder: String(folder) },
-                    search: { page: from.page, link: from.key, see: "write", edit: true },
-                  });
-                }}
+                {...editKey(from.page, from.key)}
                 {...point(from)}
               >
                 <span className="font-mono text-small text-act">{from.page}</span>

@@ -1,10 +1,11 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, useNavigate } from "@tanstack/react-router";
+import { Link } from "@tanstack/react-router";
 import type { RefObject } from "react";
 import { answer, api, type Landing, type Target } from "../api/client";
 import { useFolderId } from "../api/folder";
 import { SetAside } from "../parts/aside";
 import { Button, Empty, Section, Trouble } from "../parts/controls";
+import { useEditKey } from "../parts/edit-key";
 import { LetterByLetter } from "../parts/letters";
 import { Mend } from "../parts/mend";
 import { Stair } from "../parts/stair";
@@ -267,7 +268,7 @@ function LandedOn({ target, fragment }: { target: Target; fragment: string | und
 
 function Others({ landing }: { landing: Landing }) {
   const folder = useFolderId();
-  const navigate = useNavigate();
+  const editKey = useEditKey();
   const { others, othersInAll, target } = landing;
   if (!target || othersInAll === 0) return null;
   return (
@@ -281,16 +282,7 @@ function Others({ landing }: { landing: Landing }) {
               search={{ page: other.path, link: other.key }}
               className="font-mono text-small text-act hover:underline"
               title={`${other.title} · press E to change the link there`}
-              onKeyDown={(e) => {
-                if (e.key !== "e" || e.ctrlKey || e.metaKey) return;
-                e.preventDefault();
-                e.stopPropagation();
-                void navigate({
-                  to: "/folder/$folder/pages",
-                  params: { folder: String(folder) },
-                  search: { page: other.path, link: other.key, see: "write", edit: true },
-                });
-              }}
+              {...editKey(other.path, other.key)}
             >
               {other.path}
             </Link>
