@@ -147,6 +147,8 @@ func TestContentsAreWrittenAndRenewed(t *testing.T) {
 	assert.Contains(t, renewed, `<ul id="toc">`, "which is set")
 	p, _, _ = on("index.html", renewed)
 	assert.Empty(t, p.Renewed(), "one without the mark is its author's")
+	p, _, _ = on("index.html", "<ul data-contents=\"all of it\">\n</ul><h2>Beans</h2>")
+	assert.Empty(t, p.Renewed(), "a mark that says something else is another one")
 	p, _, _ = on("index.html", "<ol id=\"contents\" class=x>\n</ol><h2>Beans</h2>")
 	edits, err = p.Contents(0, compose.ContentsList{From: 2, To: 3})
 	assert.Equal(t, "<ol id=\"contents\" class=\"x\">\n  <li><a href=\"#beans\">Beans</a></li>\n</ol><h2 id=\"beans\">Beans</h2>", applied(t, string(p.Text), edits, err))

@@ -3,6 +3,7 @@ package compose
 import (
 	"bytes"
 	"fmt"
+	"regexp"
 	"strings"
 
 	"arvel/core/address"
@@ -53,6 +54,9 @@ type ContentsList struct {
 // contentsMark is the attribute that marks a list of contents that is to be renewed.
 const contentsMark = "data-contents"
 
+// contentsLevels matches what the mark says; a mark that says something else is its author's.
+var contentsLevels = regexp.MustCompile(`^h([1-6]) h([1-6])$`)
+
 // FindContents returns the page's list of contents: one with the mark, or with the id toc or contents. False if it has none.
 func (p *Page) FindContents() (ContentsList, bool) {
 	found, ok := ContentsList{From: 2, To: 3}, false
@@ -61,12 +65,8 @@ func (p *Page) FindContents() (ContentsList, bool) {
 		if t.Closing || t.Name != "ul" && t.Name != "ol" {
 			continue
 		}
-		if mark := p.attribute(t, contentsMark); mark != "" {
-			found.tag, found.Renewed = i, true
-			if _, err := fmt.Sscanf(mark, "h%d h%d", &found.From, &found.To); err != nil {
-				found.To = found.From
-			}
-			return found, true
+		if levels := contentsLevels.FindStringSubmatch(p.attribute(t, contentsMark)); levels != nil {
+			return ContentsList{From: int(levels[1][0] - '0'), To: int(levels[2][0] - '0'), Renewed: true, tag: i}, true
 		}
 		if id := p.attribute(t, "id"); !ok && (id == "toc" || id == "contents") {
 			found.tag, ok = i, true

@@ -224,12 +224,16 @@ func TestALinkLandsOnTheIDThatItsHeadingIsGiven(t *testing.T) {
 	for want, body := range map[string]map[string]any{
 		"Lands on `visit.html#opening-times`": {"text": `<p>When`, "href": "visit.html#opening-times", "heading": "Opening times"},
 		"Lands on `index.html#peas`":          {"text": `<h2>Peas</h2><p>When`, "href": "#peas", "heading": "Peas"},
+		"Lands on `index.html#beans`":         {"text": `<h2>Beans</h2><p><a href=x>When`, "href": "#beans", "heading": "Beans", "what": "tag"},
 		"Lands on `index.html#typed`":         {"text": `<h2 id="typed">Peas</h2><p>When`, "href": "#typed"},
 		"No element has the id `old`":         {"text": `<h2>Peas</h2><p>When`, "href": "#old"},
 	} {
 		text := body["text"].(string)
 		body["attributes"] = []any{map[string]any{"name": "href", "value": body["href"]}}
-		body["page"], body["what"], body["from"], body["to"] = "index.html", "link", len(text)-4, len(text)
+		body["page"], body["from"], body["to"] = "index.html", len(text)-4, len(text)
+		if body["what"] == nil {
+			body["what"] = "link"
+		}
 		delete(body, "href")
 		var composed api.Composed
 		s.asks("compose", body, &composed)

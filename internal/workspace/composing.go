@@ -223,6 +223,9 @@ func (c *composing) rewrite(e *compose.Element, begin compose.Attributes) ([]cha
 			c.wants("href", "Where does it lead?")
 		}
 	}
+	if err := c.giveID(&as); err != nil {
+		return nil, err
+	}
 	o := &c.out.Element
 	o.Attributes, o.Words, o.Exists, o.Holds, o.HasWords = as, e.Words, true, e.Holds, !e.Void
 	words := c.Words

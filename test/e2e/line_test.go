@@ -116,8 +116,8 @@ var journeys = []journey{
 	}, old: "<p>In May", fresh: `<p id="may">In May`},
 }
 
-// chooses goes by key to another thing that can be written here.
-func (u *user) chooses(what string) {
+// goesTo goes by key to another thing that can be written here.
+func (u *user) goesTo(what string) {
 	u.Helper()
 	u.see("region", "What is written here")
 	require.NoError(u, u.page.KeyActions().Press(input.ControlLeft).Type(input.KeyE).Do())
@@ -132,6 +132,12 @@ func (u *user) chooses(what string) {
 		u.keys(input.ArrowRight)
 		return false
 	}), "%s is not offered\n%s", what, u.text())
+}
+
+// chooses writes another thing here, by key, and waits for its first place.
+func (u *user) chooses(what string) {
+	u.Helper()
+	u.goesTo(what)
 	u.keys(input.Enter)
 	require.True(u, drive.Eventually(func() bool {
 		v, err := u.page.Eval(`() => document.activeElement?.matches("[data-place]") ?? false`)
@@ -266,7 +272,17 @@ func TestAnExistingLinkOpensAsItsOwnTag(t *testing.T) {
 	u.at("page=b.html")
 	require.NoError(t, u.see("combobox", "Address").Focus())
 	u.reads("Lands on index.html")
+	// Also where text is not saved yet.
 	u.open("folder/1/pages?page=index.html&see=write")
+	u.behind(`alt="Two pods">`)
+	u.types("!")
+	after = strings.Replace(after, `alt="Two pods">`, `alt="Two pods">!`, 1)
+	require.True(t, drive.Eventually(func() bool { return u.draft("index.html") }))
+	u.press("button", "links")
+	u.choose("Links", "mailto:")
+	u.keys(input.KeyE)
+	u.place("Subject")
+	u.keys(input.Escape)
 
 	// And away.
 	u.behind("second</b> pa")

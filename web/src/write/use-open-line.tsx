@@ -37,7 +37,12 @@ export function useOpenLine(view: React.RefObject<EditorView | undefined>) {
     },
     [view],
   );
+  const isOpen = useRef(false);
+  isOpen.current = opened !== undefined;
+  /** Closes it, and gives the focus back to the source; where none is open, the focus stays where it is. */
   const close = useCallback(() => {
+    if (!isOpen.current) return;
+    isOpen.current = false;
     setOpened(undefined);
     view.current?.focus();
   }, [view]);

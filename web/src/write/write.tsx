@@ -78,17 +78,28 @@ export default function WriteSource({ page, link, edit, picked, onPage, onShow, 
     const found = await answer<JudgedText>(api.POST("/folders/{folder}/judge", { ...here, body: { page, text } }));
     if (view.current !== v || v.state.doc.toString() !== doc) return;
     if (text === doc) v.dispatch({ effects: setMarks.of({ spans: found.spans, selected: undefined }) });
+    handlers.current.openLink();
     const unsaved = text !== base.current.text;
     onShow({ page, text, unsaved, key: line.current?.leads?.key, ...found });
   });
 
   const { save, saved } = useSave(view, base, page, draft, setProblem, setSaid);
 
+  /** Opens the tag of the link that is to be changed, once its place in the text is known. */
+  const openLink = () => {
+    const v = view.current;
+    const span = v && edit && base.current ? spanOf(v.state, link) : undefined;
+    if (!v || !span) return;
+    v.dispatch({ effects: EditorView.scrollIntoView(span.from, { y: "center" }) });
+    open({ from: span.from, to: span.from, what: "tag" });
+    onEdited();
+  };
+
   const { copied, pasted, forget } = usePasted(view, page);
 
-  const handlers = useRef({ draft, judge, save, open, close, pasted, point, setDirty, setSaid, onShow });
+  const handlers = useRef({ draft, judge, save, open, openLink, close, pasted, point, setDirty, setSaid, onShow });
   useEffect(() => {
-    handlers.current = { draft, judge, save, open, close, pasted, point, setDirty, setSaid, onShow };
+    handlers.current = { draft, judge, save, open, openLink, close, pasted, point, setDirty, setSaid, onShow };
   });
 
   useEffect(() => {
@@ -161,8 +172,7 @@ export default function WriteSource({ page, link, edit, picked, onPage, onShow, 
       v.dispatch({ selection: { anchor: caret }, effects: EditorView.scrollIntoView(caret, { y: "center" }) });
       v.focus();
       if (data.draft) judge.soon();
-      if (span && !data.draft && edit) open({ from: caret, to: caret, what: "tag" });
-      if (edit) onEdited();
+      if (!data.draft) openLink();
       return;
     }
     if (data.hash === base.current.hash) {
@@ -191,17 +201,8 @@ export default function WriteSource({ page, link, edit, picked, onPage, onShow, 
     if (!data.draft) void draft.now().then(() => queries.invalidateQueries({ queryKey: ["folder", folder, "source"] }));
   }, [data, nonce]);
 
-  // A link whose tag is to be opened while the page is open already.
-  useEffect(() => {
-    const v = view.current;
-    if (!v || !edit || !base.current) return;
-    const span = spanOf(v.state, link);
-    if (span) {
-      v.dispatch({ effects: EditorView.scrollIntoView(span.from, { y: "center" }) });
-      open({ from: span.from, to: span.from, what: "tag" });
-    }
-    onEdited();
-  }, [edit, link, open, onEdited]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a link whose tag is to be opened while the page is open already
+  useEffect(openLink, [edit, link]);
 
   usePicked(view, page, picked);
 
