@@ -83,6 +83,17 @@ var journeys = []journey{
 		u.see("textbox", "Tooltip")
 		u.types(`All of "it"`)
 	}, old: "some words", fresh: `<a href="sowing.html" title="All of &quot;it&quot;">How to sow</a>`},
+	{name: "a new tab", selected: "some words", keys: func(u *user) {
+		typed("https://plots.example/", "Leads outside")(u)
+		u.keys(input.Tab)
+		u.place("Words")
+		u.keys(input.Tab, input.Tab, input.Enter)
+		u.reads("so that the other page can't change this one")
+		require.True(u, drive.Eventually(func() bool {
+			v, err := u.page.Eval(`() => document.activeElement?.matches("[data-place]") ?? false`)
+			return err == nil && v.Value.Bool()
+		}), "the focus is in the line again")
+	}, old: "some words", fresh: `<a href="https://plots.example/" target="_blank" rel="noopener">some words</a>`},
 	{name: "a picture", after: "some words here", keys: func(u *user) {
 		u.chooses("a picture")
 		typed("pod", "images/pod.svg")(u)

@@ -251,14 +251,14 @@ interface AddsProps {
   name: string;
   has: (name: string) => boolean;
   onAdd: (name: string, value: string) => void;
-  focus: (place: string) => void;
+  focus: (place?: string) => void;
 }
 
 /** What else the tag can have. */
 function Adds({ what, name, has, onAdd, focus }: AddsProps) {
   const add = (attribute: string, value = "") => {
     onAdd(attribute, value);
-    if (value === "") focus(attribute);
+    focus(value === "" ? attribute : undefined); // what was added as a whole leaves the focus in the line
   };
   if (what === "top") return null;
   const link = name === "a" || name === "area";
