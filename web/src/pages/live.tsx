@@ -40,6 +40,8 @@ export function LivePage({ page, link, onPage, onLink, onPick, shown }: Props) {
   const at = useRef<string>(undefined);
   /** When the frame was last sent to a page, in milliseconds of the clock. */
   const sent = useRef(0);
+  /** How many pages that were gone to in the frame the interface has not followed to yet. */
+  const following = useRef(0);
   /** Counts the pages that were gone to in the frame. */
   const [gone, setGone] = useState(0);
   const [marks, setMarks] = useState(true);
@@ -113,9 +115,14 @@ export function LivePage({ page, link, onPage, onLink, onPick, shown }: Props) {
         else if (message.page && message.page !== page && message.page !== was) {
           const to = message.page;
           setClicked(undefined);
+          following.current++;
           void has(to)
             .then((there) => (there && at.current === to ? onPage(to) : undefined))
-            .then(() => startTransition(() => setGone((n) => n + 1)));
+            .catch(() => {}) // it is gone by now
+            .then(() => {
+              following.current--;
+              startTransition(() => setGone((n) => n + 1));
+            });
         }
         break;
       }
@@ -186,7 +193,7 @@ export function LivePage({ page, link, onPage, onLink, onPick, shown }: Props) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when another page was gone to
   useEffect(() => {
     const shown = frame.current;
-    if (aiming || !own || !shown || away !== undefined || at.current === page) return;
+    if (aiming || !own || !shown || away !== undefined || at.current === page || following.current > 0) return;
     sent.current = Date.now();
     if (at.current === undefined || !shown.contentWindow) shown.src = own;
     else shown.contentWindow.location.replace(own);
