@@ -1958,7 +1958,7 @@ type ListOffersJSONBody struct {
 	// At In place of value: where in the text a reference is being typed, in UTF-16 code units. Where none is, nothing is offered.
 	At *int `json:"at,omitempty"`
 
-	// Element The element that value is written in, by which what fits is told: pictures for img, pages for a.
+	// Element The element that value is written in, which decides what is offered: pictures for img, pages for a.
 	Element *string `json:"element,omitempty"`
 
 	// Heading Of a target that ends in #, the words of the heading that is meant.

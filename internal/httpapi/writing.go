@@ -294,7 +294,7 @@ func leadsOf(l *workspace.Leads) api.Leads {
 	return out
 }
 
-// JudgePasted tells whether pasted text was copied from another page.
+// JudgePasted answers whether pasted text was copied from another page.
 func (h writing) JudgePasted(_ context.Context, r api.JudgePastedRequestObject) (api.JudgePastedResponseObject, error) {
 	w, v, err := h.view(r.Folder)
 	if err != nil {

@@ -3377,7 +3377,7 @@ export interface operations {
                     text?: string;
                     /** @description What is typed of the reference so far. */
                     value?: string;
-                    /** @description The element that value is written in, by which what fits is told: pictures for img, pages for a. */
+                    /** @description The element that value is written in, which decides what is offered: pictures for img, pages for a. */
                     element?: string;
                     /** @description In place of value: a path in the folder with its fragment, which alone is offered. */
                     target?: string;

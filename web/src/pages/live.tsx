@@ -184,7 +184,7 @@ export function LivePage({ page, link, onPage, onLink, onPick, shown }: Props) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: told when what is written changes
   useEffect(() => {
     writing.current = shown;
-    void write().catch(() => {}); // it is told again with the next letter
+    void write().catch(() => {}); // the next letter sends it again
   }, [shown]);
 
   // The page that is chosen elsewhere is opened here, unless the click that chose it was made in the frame. It takes the

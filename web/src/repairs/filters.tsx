@@ -13,7 +13,7 @@ interface Wanted {
 }
 
 const nothing: Wanted = { find: "", state: "", certainty: "", rule: "", folder: "" };
-/** What stands in a list of choices for no choice, which can't be empty there. */
+/** The value of "no choice" in a list of choices, where an empty one is not allowed. */
 const any = "any";
 
 /** Which of the causes are listed. */
