@@ -15,6 +15,6 @@ var changedPlace = &audit.Rule{
 	},
 	Say: func(c *audit.Case) (headline, sentence string) {
 		return "This leads to something else than before", phrase.Mono(c.Ref.Written) + " leads to " + phrase.Mono(c.Landed().Path) +
-			", but the page that it led to when the folder was last read is now " + phrase.Mono(c.Was) + " now."
+			", but the page that it led to when the folder was last read is now " + phrase.Mono(c.Was) + "."
 	},
 }

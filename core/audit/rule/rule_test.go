@@ -238,7 +238,7 @@ func TestWhatLandsOnSomethingElseThanBefore(t *testing.T) {
 	assert.Equal(t, []string{"changed-place fragile a.html"}, sample.Found(s, r, "index.html"))
 	file, _ := s.Find("index.html")
 	_, sentence := r.Of(file, 0)[0].Say(audit.CaseOf(s, r.Of(file, 0)[0], file))
-	assert.Equal(t, "`a.html` leads to `a.html`, but the page that it led to when the folder was last read is now `b.html` now.", sentence)
+	assert.Equal(t, "`a.html` leads to `a.html`, but the page that it led to when the folder was last read is now `b.html`.", sentence)
 	assert.Empty(t, sample.Found(s, r.Renew(s, []int32{}, nil), "index.html"), "it is back")
 }
 
