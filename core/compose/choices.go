@@ -45,22 +45,21 @@ func (p *Page) Choices(from, to int) []Choice {
 	if has {
 		add(Tag, e.called(), from, to)
 	}
-	link, _ := p.Around(from)
-	if link != nil {
-		around := p.element(slices.IndexFunc(p.tags, func(t markup.Tag) bool { return t.Start == link.Start }))
-		if e.open == nil || e.open.Start != link.Start {
-			add(Tag, around.called(), link.Start+1, link.Start+1)
+	link, linked := p.linkAround(from)
+	if linked {
+		if e.open == nil || e.Start() != link.Start() {
+			add(Tag, link.called(), link.Start()+1, link.Start()+1)
 		}
-		add(Unlink, "its words without the link", link.Start+1, link.Start+1)
+		add(Unlink, "its words without the link", link.Start()+1, link.Start()+1)
 	}
 	if n := len(p.linksIn(from, to)); n > 1 {
 		add(Tags, fmt.Sprintf("these %d links", n), from, to)
 	}
-	if has && link == nil && e.Name == "img" {
+	if has && !linked && e.Name == "img" {
 		from, to = e.open.Start, e.open.End
 	}
 	if from == to {
-		if begin, end := p.mailboxAround(from); begin < end && link == nil {
+		if begin, end := p.mailboxAround(from); begin < end && !linked {
 			from, to = begin, end
 		}
 	}
@@ -70,7 +69,7 @@ func (p *Page) Choices(from, to int) []Choice {
 	if from == to && p.Within(from) == nil {
 		add(Picture, "a picture", from, to)
 		add(Frame, "a page in a frame", from, to)
-		if p.takesBlocks(from) && link == nil {
+		if p.takesBlocks(from) && !linked {
 			add(List, "a list of links", from, to)
 			if len(p.Doc.Headings) > 0 {
 				add(Contents, "the contents of this page", from, to)

@@ -110,11 +110,16 @@ func (p *Page) ElementAt(from, to int) (Element, bool) {
 			return Element{}, false
 		}
 	}
-	if open, _ := p.Around(from); open != nil {
-		i := slices.IndexFunc(p.tags, func(t markup.Tag) bool { return t.Start == open.Start })
-		return p.element(i), true
+	return p.linkAround(from)
+}
+
+// linkAround returns the link that is around a place; false if there is none.
+func (p *Page) linkAround(at int) (Element, bool) {
+	open, _ := p.Around(at)
+	if open == nil {
+		return Element{}, false
 	}
-	return Element{}, false
+	return p.element(slices.IndexFunc(p.tags, func(t markup.Tag) bool { return t.Start == open.Start })), true
 }
 
 // opener returns the number of the start tag that the i-th tag is or closes; -1 if it closes none.

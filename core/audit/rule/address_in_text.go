@@ -37,8 +37,9 @@ func otherPath(c *audit.Case) bool {
 		host, path, _ := strings.Cut(rest, "/")
 		return strings.ToLower(strings.TrimPrefix(host, "www.")) + "/" + address.Unescape(strings.TrimSuffix(path, "/"))
 	}
-	_, path, _ := strings.Cut(plain(shown), "/")
-	return path != "" && plain(shown) != plain(c.Target().URL)
+	words := plain(shown)
+	_, path, _ := strings.Cut(words, "/")
+	return path != "" && words != plain(c.Target().URL)
 }
 
 // ShownAddress returns the address that the words of a link are, with the scheme of the link's own where they have none; false if

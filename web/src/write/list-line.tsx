@@ -50,12 +50,7 @@ export function ListLine({ page, text, choice, onShow, onWrite, onClose }: Line 
     setValue("");
   };
   const addFolder = async () => {
-    const all = await answer(
-      api.POST("/folders/{folder}/offers", {
-        params: { path: { folder } },
-        body: { page, text, value: value.slice(0, value.lastIndexOf("/") + 1), element: "iframe" },
-      }),
-    );
+    const all = await find(value.slice(0, value.lastIndexOf("/") + 1));
     const pages = all.filter((o) => o.kind === "page" && o.target !== page && !targets.includes(o.target));
     setChosen([...chosen, ...pages]);
     setValue("");

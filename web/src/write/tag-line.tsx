@@ -71,6 +71,10 @@ export function TagLine({
     else if (has) change({ attributes: own.map((a) => (a.name === name ? { name, value } : a)) });
     else change({ attributes: [...own, { name, value }] });
   };
+  const lead = (value: string, heading?: string) => {
+    const attributes = own.map((a) => (a === place ? { ...a, value } : a));
+    setEdited(({ heading: _, ...now }) => ({ ...now, attributes, ...(heading === undefined ? {} : { heading }) }));
+  };
   const address = useAddress({
     page,
     text,
@@ -78,10 +82,7 @@ export function TagLine({
     value: place?.value ?? "",
     meant: (!typed.isPlaceholderData && typed.data?.leads?.meant) || [],
     on: place !== undefined && message === undefined && what !== "tags" && what !== "unlink" && what !== "top",
-    onType: (value, heading) => {
-      const attributes = own.map((a) => (a === place ? { ...a, value } : a));
-      setEdited(({ heading: _, ...now }) => ({ ...now, attributes, ...(heading === undefined ? {} : { heading }) }));
-    },
+    onType: lead,
   });
   // What is chosen among the offers is what will be written.
   const effective: Edited =
@@ -101,10 +102,7 @@ export function TagLine({
   const root = useRef<HTMLFieldSetElement>(null);
   const enter = useEnter(root, current, composed.error !== null, (done) => onWrite(done, words));
 
-  useAim(place !== undefined && message === undefined, page, text, (to, heading) => {
-    const attributes = own.map((a) => (a === place ? { ...a, value: to } : a));
-    setEdited(({ heading: _, ...rest }) => ({ ...rest, attributes, ...(heading === undefined ? {} : { heading }) }));
-  });
+  useAim(place !== undefined && message === undefined, page, text, lead);
   const add = useMutation({
     mutationFn: (picture: File) =>
       answer(
